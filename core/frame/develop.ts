@@ -1,0 +1,80 @@
+/** From sums of samples to the display picture, by rows. */
+import { glowAt } from '../film/bloom';
+import { displayCode, ditherNoise, neutralTone, type ToneCurve } from '../film/tone';
+import { SUMS } from '../raster/shadeTile';
+import type { RayFrame } from '../scene/camera';
+
+export interface DevelopInput {
+  width: number;
+  height: number;
+  sums: Float32Array;
+  /** 2^EV over the number of samples. */
+  scale: number;
+  /** rgb per pixel, scene-linear. */
+  beauty: Float32Array;
+  /** rgb per pixel of the half-size glow. */
+  glow: Float32Array;
+  /** rgba per pixel, sRGB codes. */
+  display: Uint8Array;
+  tone: ToneCurve;
+  /** Share of light spread by the lens, 0…1. */
+  bloom: number;
+  /** 1 for the full cosine-to-the-fourth falloff. */
+  vignette: number;
+  dither: boolean;
+  rays: RayFrame;
+}
+
+const rgb = new Float64Array(3);
+const glowRgb = new Float64Array(3);
+
+/** `gather` sums the layers into `beauty`; `encode`, once the glow stands, writes `display`. */
+export function developRows(input: DevelopInput, part: 'gather' | 'encode', from: number, to: number): void {
+  if (part === 'gather') gatherBeauty(input.sums, input.scale, input.beauty, from * input.width, to * input.width);
+  else for (let y = from; y < to; y++) encodeRow(input, y);
+}
+
+/** Beauty is the sum of direct, bounce, reflection and emission, in this order. */
+export function gatherBeauty(sums: Float32Array, scale: number, beauty: Float32Array, from: number, to: number): void {
+  for (let i = from; i < to; i++) {
+    const o = i * SUMS;
+    for (let c = 0; c < 3; c++)
+      beauty[i * 3 + c] = (sums[o + c] + sums[o + 3 + c] + sums[o + 6 + c] + sums[o + 9 + c]) * scale;
+  }
+}
+
+function encodeRow(input: DevelopInput, y: number): void {
+  const { width, display } = input;
+  for (let x = 0; x < width; x++) {
+    const i = y * width + x;
+    displayLinear(input, x, y, rgb);
+    for (let c = 0; c < 3; c++) {
+      const code = displayCode(rgb[c]) + (input.dither ? ditherNoise(i, c) : 0.5);
+      display[i * 4 + c] = code < 255 ? code : 255;
+    }
+    display[i * 4 + 3] = 255;
+  }
+}
+
+/** Display-linear rgb of a pixel after glow, vignette and tone curve. */
+export function displayLinear(input: DevelopInput, x: number, y: number, out: Float64Array): void {
+  const { width, height, beauty, rays } = input;
+  const i = (y * width + x) * 3;
+  out[0] = beauty[i];
+  out[1] = beauty[i + 1];
+  out[2] = beauty[i + 2];
+  if (input.bloom > 0) {
+    const glow = { width: Math.max(1, width >> 1), height: Math.max(1, height >> 1), rgb: input.glow };
+    glowAt(glow, (x + 0.5) / width, (y + 0.5) / height, glowRgb);
+    for (let c = 0; c < 3; c++) out[c] += (glowRgb[c] - out[c]) * input.bloom;
+  }
+  if (input.vignette > 0 && rays.perspective) {
+    const dx = x + 0.5 - width / 2;
+    const dy = y + 0.5 - height / 2;
+    const { right } = rays;
+    const cos2 = 1 / (1 + (dx * dx + dy * dy) * (right[0] * right[0] + right[1] * right[1] + right[2] * right[2]));
+    const k = 1 + (cos2 * cos2 - 1) * input.vignette;
+    for (let c = 0; c < 3; c++) out[c] *= k;
+  }
+  if (input.tone === 'neutral') neutralTone(out);
+}

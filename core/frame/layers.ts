@@ -1,0 +1,69 @@
+/** The named images that a frame yields, read from its sums. */
+import { exp2 } from '../math/exact';
+import { SUM_COVERAGE, SUM_LIT, SUMS } from '../raster/shadeTile';
+import { gatherBeauty } from './develop';
+import type { FrameViews } from './frameMemory';
+
+export interface Layer {
+  name: string;
+  /** Channel letters, in the order of the numbers. */
+  channels: readonly string[];
+  /** One number a channel, row by row from the top. */
+  data: Float32Array;
+}
+
+const LIGHT_LAYERS: Record<string, number> = { direct: 0, bounce: 3, reflection: 6, emission: 9 };
+
+/** What each layer holds; the four light layers add up to beauty. */
+export const LAYERS: Record<string, { channels: readonly string[]; holds: string }> = {
+  beauty: { channels: ['R', 'G', 'B', 'A'], holds: 'all light, and the share of the pixel that is covered' },
+  direct: { channels: ['R', 'G', 'B'], holds: 'light straight from sun, spots and points' },
+  bounce: { channels: ['R', 'G', 'B'], holds: 'light from all around on matte surfaces' },
+  reflection: { channels: ['R', 'G', 'B'], holds: 'mirrored surroundings' },
+  emission: { channels: ['R', 'G', 'B'], holds: 'glowing surfaces and the visible background' },
+  shadow: { channels: ['Y'], holds: 'share of direct light that arrives, 1 where nothing is in the way' },
+  depth: { channels: ['Z'], holds: 'metres along the view axis, 0 where nothing is; not filtered' },
+  normal: { channels: ['X', 'Y', 'Z'], holds: 'unit normal in world space; not filtered' },
+  objectId: { channels: ['Y'], holds: 'number of the drawn object, 0 for the background; not filtered' },
+};
+export const LAYER_NAMES = Object.keys(LAYERS);
+
+/**
+ * Scene-linear layers of a finished frame; light is in nit × 2^EV.
+ * @param samples how many samples the sums hold
+ */
+export function readLayers(frame: FrameViews, samples: number, exposureEv: number, names: readonly string[]): Layer[] {
+  return names.map((name) => ({ name, channels: LAYERS[name].channels, data: readLayer(frame, samples, exposureEv, name) }));
+}
+
+function readLayer(frame: FrameViews, samples: number, exposureEv: number, name: string): Float32Array {
+  const pixels = frame.depth.length;
+  const scale = exp2(exposureEv) / samples;
+  if (name in LIGHT_LAYERS) {
+    const from = LIGHT_LAYERS[name];
+    const data = new Float32Array(pixels * 3);
+    for (let i = 0; i < pixels; i++)
+      for (let c = 0; c < 3; c++) data[i * 3 + c] = frame.sums[i * SUMS + from + c] * scale;
+    return data;
+  }
+  switch (name) {
+    case 'beauty': {
+      const rgb = new Float32Array(pixels * 3);
+      gatherBeauty(frame.sums, scale, rgb, 0, pixels);
+      const data = new Float32Array(pixels * 4);
+      for (let i = 0; i < pixels; i++) {
+        data.set(rgb.subarray(i * 3, i * 3 + 3), i * 4);
+        data[i * 4 + 3] = frame.sums[i * SUMS + SUM_COVERAGE] / samples;
+      }
+      return data;
+    }
+    case 'shadow':
+      return Float32Array.from({ length: pixels }, (_, i) => frame.sums[i * SUMS + SUM_LIT] / samples);
+    case 'depth':
+      return frame.depth.slice();
+    case 'normal':
+      return frame.normal.slice();
+    default:
+      return Float32Array.from(frame.objectId);
+  }
+}

@@ -1,0 +1,48 @@
+/** Arenas: the big arrays of a frame as views on one buffer, with every byte booked to a stage. */
+import type { StageId } from '../recipe/settings';
+
+const TYPES = {
+  f32: Float32Array,
+  i32: Int32Array,
+  u32: Uint32Array,
+  i16: Int16Array,
+  u8: Uint8Array,
+  f64: Float64Array,
+} as const;
+export type ArrayType = keyof typeof TYPES;
+
+export interface ArraySpec {
+  type: ArrayType;
+  length: number;
+  stage: StageId;
+}
+export type ArenaPlan = Record<string, ArraySpec>;
+export type ArenaViews<P extends ArenaPlan> = { [K in keyof P]: InstanceType<(typeof TYPES)[P[K]['type']]> };
+
+const align = (n: number): number => Math.ceil(n / 64) * 64;
+
+/** Bytes that a plan needs. */
+export function arenaBytes(plan: ArenaPlan): number {
+  return Object.values(plan).reduce((sum, s) => align(sum) + s.length * TYPES[s.type].BYTES_PER_ELEMENT, 0);
+}
+
+/** Bytes booked to each stage. */
+export function arenaBytesByStage(plan: ArenaPlan): Partial<Record<StageId, number>> {
+  const out: Partial<Record<StageId, number>> = {};
+  for (const s of Object.values(plan))
+    out[s.stage] = (out[s.stage] ?? 0) + s.length * TYPES[s.type].BYTES_PER_ELEMENT;
+  return out;
+}
+
+/** Views of a buffer that was made with at least `arenaBytes(plan)` bytes. */
+export function arenaViews<P extends ArenaPlan>(plan: P, buffer: ArrayBufferLike): ArenaViews<P> {
+  let offset = 0;
+  const views: Record<string, unknown> = {};
+  for (const [name, s] of Object.entries(plan)) {
+    offset = align(offset);
+    const Type = TYPES[s.type] as new (b: ArrayBufferLike, o: number, n: number) => unknown;
+    views[name] = new Type(buffer, offset, s.length);
+    offset += s.length * TYPES[s.type].BYTES_PER_ELEMENT;
+  }
+  return views as ArenaViews<P>;
+}

@@ -1,0 +1,68 @@
+/**
+ * Edge functions of a triangle in homogeneous pixel coordinates.
+ *
+ * Olano & Greer 1997, Triangle Scan Conversion using 2D Homogeneous Coordinates: with corners v = (X, Y, W), the
+ * function E₀(x, y) = (v₁ × v₂) · (x, y, 1) vanishes on the edge opposite to corner 0, and so on. The barycentric
+ * coordinates are Eᵢ / ΣE, already perspective-correct, and depth is Σ Eᵢ Zᵢ / det. No clipped corners are needed:
+ * what lies behind the near plane has a depth above 1. Two triangles with a common edge get exactly negated functions
+ * (products and differences of IEEE numbers are symmetric under exchange), so a sample on it belongs to one of them.
+ */
+
+/** Layout: for each of three edges a, b, c (E = a·x + b·y + c), then the same for depth; made positive inside. */
+export const EDGES = 12;
+
+/**
+ * Writes the twelve numbers of a triangle.
+ * @returns the determinant: negative for a front face, 0 when the triangle is seen edge-on
+ */
+export function triangleEdges(
+  clip: Float32Array,
+  triangles: Uint32Array,
+  triangle: number,
+  out: Float64Array,
+): number {
+  const i0 = triangles[triangle * 3] * 4;
+  const i1 = triangles[triangle * 3 + 1] * 4;
+  const i2 = triangles[triangle * 3 + 2] * 4;
+  const x0 = clip[i0];
+  const y0 = clip[i0 + 1];
+  const w0 = clip[i0 + 3];
+  const x1 = clip[i1];
+  const y1 = clip[i1 + 1];
+  const w1 = clip[i1 + 3];
+  const x2 = clip[i2];
+  const y2 = clip[i2 + 1];
+  const w2 = clip[i2 + 3];
+  const a0 = y1 * w2 - w1 * y2;
+  const b0 = w1 * x2 - x1 * w2;
+  const c0 = x1 * y2 - y1 * x2;
+  const det = x0 * a0 + y0 * b0 + w0 * c0;
+  const s = det < 0 ? -1 : 1;
+  const a1 = y2 * w0 - w2 * y0;
+  const b1 = w2 * x0 - x2 * w0;
+  const c1 = x2 * y0 - y2 * x0;
+  const a2 = y0 * w1 - w0 * y1;
+  const b2 = w0 * x1 - x0 * w1;
+  const c2 = x0 * y1 - y0 * x1;
+  out[0] = s * a0;
+  out[1] = s * b0;
+  out[2] = s * c0;
+  out[3] = s * a1;
+  out[4] = s * b1;
+  out[5] = s * c1;
+  out[6] = s * a2;
+  out[7] = s * b2;
+  out[8] = s * c2;
+  const z0 = clip[i0 + 2] / det;
+  const z1 = clip[i1 + 2] / det;
+  const z2 = clip[i2 + 2] / det;
+  out[9] = a0 * z0 + a1 * z1 + a2 * z2;
+  out[10] = b0 * z0 + b1 * z1 + b2 * z2;
+  out[11] = c0 * z0 + c1 * z1 + c2 * z2;
+  return det;
+}
+
+/** A sample exactly on an edge belongs to the triangle for which the edge is a left or a top one. */
+export function ownsEdge(a: number, b: number): boolean {
+  return a > 0 || (a === 0 && b > 0);
+}

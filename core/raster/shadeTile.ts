@@ -1,0 +1,170 @@
+/** Shades what a tile sees at one sample position and adds it to the picture's sums. */
+import type { RayFrame } from '../scene/camera';
+import { ALPHA_BLEND, M_ALPHA_MODE, MATERIAL_STRIDE } from '../scene/materialTable';
+import type { RadianceFunction } from '../scene/environment';
+import { COMPONENTS, L_EMISSION, L_LIT, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
+import { lookUpReflectance } from './reflectance';
+import {
+  createTriangleCache,
+  S_BASE,
+  S_F0,
+  S_F90,
+  S_NORMAL,
+  S_OPACITY,
+  S_POSITION,
+  S_ROUGHNESS,
+  S_TRANSMISSION,
+  S_VIEW,
+  SURFACE_SIZE,
+  surfaceAt,
+  type SurfaceInput,
+  type TriangleCache,
+} from './surface';
+import { NO_TRIANGLE, TILE_SHIFT, type Tile } from './tile';
+
+/** Numbers a pixel in the sums: direct, bounce, reflection, emission (rgb each), coverage, lit share, two spare. */
+export const SUMS = 16;
+export const SUM_COVERAGE = 12;
+export const SUM_LIT = 13;
+
+export interface ShadeInput {
+  surface: SurfaceInput;
+  lighting: LightingInput;
+  rays: RayFrame;
+  width: number;
+  /** Radiance of the visible background, or null when it is black. */
+  background: RadianceFunction | null;
+  /** SUMS numbers a pixel. */
+  sums: Float32Array;
+  /** Written by the first sample only: metres along the view axis (0 where nothing is), normal, instance + 1. */
+  depth: Float32Array;
+  normal: Float32Array;
+  objectId: Uint32Array;
+}
+
+const surface = new Float64Array(SURFACE_SIZE);
+const light = new Float64Array(LIGHT_SIZE);
+const pixel = new Float64Array(COMPONENTS);
+const background = new Float64Array(3);
+const split = new Float64Array(2);
+const opaqueCache = createTriangleCache();
+/** One cache per glass layer: neighbouring pixels mostly see the same surfaces in the same order. */
+const glassCaches: TriangleCache[] = Array.from({ length: 16 }, createTriangleCache);
+
+/** @param first true for the sample that also writes depth, normal and object */
+export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number, first: boolean): void {
+  const { rays, width, sums } = input;
+  // edge functions belong to this frame's projection: forget those of another
+  opaqueCache.triangle = NO_TRIANGLE;
+  for (const cache of glassCaches) cache.triangle = NO_TRIANGLE;
+  const parallel = !rays.perspective;
+  const ex = parallel ? -rays.forward[0] : rays.origin[0];
+  const ey = parallel ? -rays.forward[1] : rays.origin[1];
+  const ez = parallel ? -rays.forward[2] : rays.origin[2];
+  for (let y = tile.y0; y < tile.y1; y++) {
+    let i = (y - tile.y0) << TILE_SHIFT;
+    const py = y + oy;
+    for (let x = tile.x0; x < tile.x1; x++, i++) {
+      const px = x + ox;
+      const t = tile.triangle[i];
+      const at = y * width + x;
+      const o = at * SUMS;
+      const layers = tile.layerCount[i];
+      if (t !== NO_TRIANGLE) {
+        surfaceAt(input.surface, opaqueCache, t, px, py, ex, ey, ez, parallel, surface);
+        lightSurface(input.lighting, surface, light);
+        sums[o + SUM_COVERAGE] += 1;
+        sums[o + SUM_LIT] += light[L_LIT];
+        if (first) writeGeometry(input, at, t);
+        if (layers === 0) {
+          for (let c = 0; c < COMPONENTS; c++) sums[o + c] += light[c];
+          continue;
+        }
+        for (let c = 0; c < COMPONENTS; c++) pixel[c] = light[c];
+      } else {
+        sums[o + SUM_LIT] += 1;
+        if (input.background === null) {
+          if (layers === 0) continue;
+          pixel.fill(0);
+        } else {
+          backgroundAt(input, px, py);
+          if (layers === 0) {
+            sums[o + L_EMISSION] += background[0];
+            sums[o + L_EMISSION + 1] += background[1];
+            sums[o + L_EMISSION + 2] += background[2];
+            continue;
+          }
+          pixel.fill(0);
+          pixel[L_EMISSION] = background[0];
+          pixel[L_EMISSION + 1] = background[1];
+          pixel[L_EMISSION + 2] = background[2];
+        }
+      }
+      const from = i * tile.layerLimit;
+      for (let k = layers - 1; k >= 0; k--) {
+        surfaceAt(
+          input.surface,
+          glassCaches[k],
+          tile.layerTriangle[from + k],
+          px,
+          py,
+          ex,
+          ey,
+          ez,
+          parallel,
+          surface,
+        );
+        lightSurface(input.lighting, surface, light);
+        layOver(input, tile.layerTriangle[from + k]);
+        if (first && k === 0 && t === NO_TRIANGLE) writeGeometry(input, at, tile.layerTriangle[from]);
+      }
+      if (t === NO_TRIANGLE) sums[o + SUM_COVERAGE] += 1;
+      for (let c = 0; c < COMPONENTS; c++) sums[o + c] += pixel[c];
+    }
+  }
+}
+
+/** Lays a see-through surface over what is behind it: Fresnel-weighted tint, or plain alpha. */
+function layOver(input: ShadeInput, t: number): void {
+  const { scene } = input.surface;
+  const transmission = surface[S_TRANSMISSION];
+  const m = scene.triangleMaterial[t] * MATERIAL_STRIDE;
+  const alpha = scene.materials[m + M_ALPHA_MODE] === ALPHA_BLEND ? Math.min(1, Math.max(0, surface[S_OPACITY])) : 1;
+  const nv =
+    surface[S_NORMAL] * surface[S_VIEW] +
+    surface[S_NORMAL + 1] * surface[S_VIEW + 1] +
+    surface[S_NORMAL + 2] * surface[S_VIEW + 2];
+  lookUpReflectance(input.lighting.reflectance, surface[S_ROUGHNESS], nv < 1 ? nv : 1, split);
+  for (let c = 0; c < 3; c++) {
+    const f = surface[S_F0 + c] * split[0] + split[1] * surface[S_F90];
+    const pass = 1 - alpha + alpha * transmission * surface[S_BASE + c] * (1 - f);
+    for (let k = c; k < COMPONENTS; k += 3) pixel[k] = pixel[k] * pass + light[k] * alpha;
+  }
+}
+
+function backgroundAt(input: ShadeInput, px: number, py: number): void {
+  const { rays } = input;
+  let x = rays.forward[0];
+  let y = rays.forward[1];
+  let z = rays.forward[2];
+  if (rays.perspective) {
+    x = rays.base[0] + px * rays.right[0] + py * rays.down[0];
+    y = rays.base[1] + px * rays.right[1] + py * rays.down[1];
+    z = rays.base[2] + px * rays.right[2] + py * rays.down[2];
+  }
+  const l = 1 / Math.sqrt(x * x + y * y + z * z);
+  input.background!(x * l, y * l, z * l, background);
+}
+
+function writeGeometry(input: ShadeInput, at: number, t: number): void {
+  const { rays } = input;
+  const f = rays.forward;
+  input.depth[at] =
+    (surface[S_POSITION] - rays.origin[0]) * f[0] +
+    (surface[S_POSITION + 1] - rays.origin[1]) * f[1] +
+    (surface[S_POSITION + 2] - rays.origin[2]) * f[2];
+  input.normal[at * 3] = surface[S_NORMAL];
+  input.normal[at * 3 + 1] = surface[S_NORMAL + 1];
+  input.normal[at * 3 + 2] = surface[S_NORMAL + 2];
+  input.objectId[at] = input.surface.scene.triangleInstance[t] + 1;
+}

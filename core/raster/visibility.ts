@@ -1,0 +1,244 @@
+/**
+ * What each pixel of a tile sees: the nearest opaque triangle, and the see-through ones before it.
+ *
+ * A visibility buffer holds triangle numbers only; attributes are worked out once a visible pixel when it is shaded.
+ */
+import type { CompiledScene } from '../scene/compiled';
+import { M_ALPHA, M_ALPHA_CUTOFF, M_SLOT, MATERIAL_STRIDE } from '../scene/materialTable';
+import { sampleTexture, TEXTURE_STRIDE } from '../scene/textureTable';
+import { log2 } from '../math/exact';
+import { CHUNK_ENTRIES, type BinTarget } from './binTriangles';
+import { EDGES, ownsEdge, triangleEdges } from './edges';
+import { NO_TRIANGLE, TILE_SHIFT, type Tile } from './tile';
+
+export const KIND_OPAQUE = 0;
+export const KIND_MASK = 1;
+export const KIND_GLASS = 2;
+
+export interface VisibilityInput {
+  scene: CompiledScene;
+  clip: Float32Array;
+  bins: BinTarget;
+  chunks: number;
+  /** KIND_* per material. */
+  kinds: Uint8Array;
+}
+
+const edges = new Float64Array(EDGES);
+const texel = new Float64Array(4);
+
+/**
+ * Fills a tile's buffers.
+ * @param offsetX position of the sample inside the pixel, 0.5 is the centre; likewise `offsetY`
+ */
+export function drawTile(input: VisibilityInput, tileIndex: number, offsetX: number, offsetY: number, tile: Tile): void {
+  const { bins, chunks, scene, kinds } = input;
+  const { tilesX, tilesY, starts, entries } = bins;
+  const tx = tileIndex % tilesX;
+  const ty = (tileIndex - tx) / tilesX;
+  tile.x0 = tx << TILE_SHIFT;
+  tile.y0 = ty << TILE_SHIFT;
+  tile.x1 = Math.min(bins.width, (tx + 1) << TILE_SHIFT);
+  tile.y1 = Math.min(bins.height, (ty + 1) << TILE_SHIFT);
+  tile.depth.fill(0);
+  tile.triangle.fill(NO_TRIANGLE);
+  const { triangleMaterial } = scene;
+  const tiles = tilesX * tilesY;
+  let glass = 0;
+  for (let chunk = 0; chunk < chunks; chunk++) {
+    const at = chunk * (tiles + 2);
+    const base = chunk * CHUNK_ENTRIES;
+    for (let part = 0; part < 2; part++) {
+      const from = part === 0 ? starts[at + tileIndex] : starts[at + tiles];
+      const to = part === 0 ? starts[at + tileIndex + 1] : starts[at + tiles + 1];
+      for (let e = from; e < to; e++) {
+        const t = entries[base + e];
+        const kind = kinds[triangleMaterial[t]];
+        if (kind === KIND_GLASS) {
+          if (glass === tile.glassList.length) tile.glassList = grow(tile.glassList);
+          tile.glassList[glass++] = t;
+        } else {
+          drawOpaque(input, t, kind === KIND_MASK, offsetX, offsetY, tile);
+        }
+      }
+    }
+  }
+  tile.layerCount.fill(0);
+  for (let g = 0; g < glass; g++) drawGlass(input, tile.glassList[g], offsetX, offsetY, tile);
+}
+
+function grow(list: Int32Array): Int32Array {
+  const larger = new Int32Array(list.length * 2);
+  larger.set(list);
+  return larger;
+}
+
+/** First and last column of a row that an edge function r + a·(x + ox) ≥ 0 leaves, one pixel too wide for safety. */
+function rowStart(r: number, a: number, ox: number, from: number): number {
+  const x = Math.floor(-r / a - ox) - 1;
+  return x > from ? x : from;
+}
+function rowEnd(r: number, a: number, ox: number, to: number): number {
+  const x = Math.ceil(-r / a - ox) + 1;
+  return x < to ? x : to;
+}
+
+function drawOpaque(input: VisibilityInput, t: number, mask: boolean, ox: number, oy: number, tile: Tile): void {
+  const { boxes } = input.bins;
+  const { depth, triangle } = tile;
+  const bx0 = boxes[t * 4];
+  const by0 = boxes[t * 4 + 1];
+  const bx1 = boxes[t * 4 + 2] + 1;
+  const by1 = boxes[t * 4 + 3] + 1;
+  const x0 = bx0 > tile.x0 ? bx0 : tile.x0;
+  const y0 = by0 > tile.y0 ? by0 : tile.y0;
+  const x1 = bx1 < tile.x1 ? bx1 : tile.x1;
+  const y1 = by1 < tile.y1 ? by1 : tile.y1;
+  if (x0 >= x1 || y0 >= y1) return;
+  if (triangleEdges(input.clip, input.scene.triangles, t, edges) === 0) return;
+  const a0 = edges[0];
+  const b0 = edges[1];
+  const c0 = edges[2];
+  const a1 = edges[3];
+  const b1 = edges[4];
+  const c1 = edges[5];
+  const a2 = edges[6];
+  const b2 = edges[7];
+  const c2 = edges[8];
+  const az = edges[9];
+  const bz = edges[10];
+  const cz = edges[11];
+  const wide = x1 - x0 > 8;
+  const lod = mask ? maskLod(input, t, (x0 + x1) / 2, (y0 + y1) / 2) : 0;
+  for (let y = y0; y < y1; y++) {
+    const py = y + oy;
+    const r0 = b0 * py + c0;
+    const r1 = b1 * py + c1;
+    const r2 = b2 * py + c2;
+    const rz = bz * py + cz;
+    let xa = x0;
+    let xb = x1;
+    if (wide) {
+      if (a0 > 0) xa = rowStart(r0, a0, ox, xa);
+      else if (a0 < 0) xb = rowEnd(r0, a0, ox, xb);
+      if (a1 > 0) xa = rowStart(r1, a1, ox, xa);
+      else if (a1 < 0) xb = rowEnd(r1, a1, ox, xb);
+      if (a2 > 0) xa = rowStart(r2, a2, ox, xa);
+      else if (a2 < 0) xb = rowEnd(r2, a2, ox, xb);
+    }
+    let i = ((y - tile.y0) << TILE_SHIFT) + xa - tile.x0;
+    for (let x = xa; x < xb; x++, i++) {
+      const px = x + ox;
+      const e0 = a0 * px + r0;
+      const e1 = a1 * px + r1;
+      const e2 = a2 * px + r2;
+      if (e0 >= 0 && e1 >= 0 && e2 >= 0) {
+        const z = az * px + rz;
+        if (z > depth[i] && z <= 1) {
+          if (e0 === 0 && !ownsEdge(a0, b0)) continue;
+          if (e1 === 0 && !ownsEdge(a1, b1)) continue;
+          if (e2 === 0 && !ownsEdge(a2, b2)) continue;
+          if (mask && !passesMask(input.scene, t, e0, e1, e2, lod)) continue;
+          depth[i] = z;
+          triangle[i] = t;
+        }
+      }
+    }
+  }
+}
+
+/** Keeps the nearest `layerLimit` see-through surfaces of a pixel, sorted by depth. */
+function drawGlass(input: VisibilityInput, t: number, ox: number, oy: number, tile: Tile): void {
+  const { boxes } = input.bins;
+  const { depth, layerCount, layerDepth, layerTriangle, layerLimit } = tile;
+  const x0 = Math.max(boxes[t * 4], tile.x0);
+  const y0 = Math.max(boxes[t * 4 + 1], tile.y0);
+  const x1 = Math.min(boxes[t * 4 + 2] + 1, tile.x1);
+  const y1 = Math.min(boxes[t * 4 + 3] + 1, tile.y1);
+  if (x0 >= x1 || y0 >= y1) return;
+  if (triangleEdges(input.clip, input.scene.triangles, t, edges) === 0) return;
+  const [a0, b0, c0, a1, b1, c1, a2, b2, c2, az, bz, cz] = edges;
+  for (let y = y0; y < y1; y++) {
+    const py = y + oy;
+    const r0 = b0 * py + c0;
+    const r1 = b1 * py + c1;
+    const r2 = b2 * py + c2;
+    const rz = bz * py + cz;
+    for (let x = x0; x < x1; x++) {
+      const px = x + ox;
+      const e0 = a0 * px + r0;
+      const e1 = a1 * px + r1;
+      const e2 = a2 * px + r2;
+      if (!(e0 >= 0 && e1 >= 0 && e2 >= 0)) continue;
+      if (e0 === 0 && !ownsEdge(a0, b0)) continue;
+      if (e1 === 0 && !ownsEdge(a1, b1)) continue;
+      if (e2 === 0 && !ownsEdge(a2, b2)) continue;
+      const z = az * px + rz;
+      const i = ((y - tile.y0) << TILE_SHIFT) + x - tile.x0;
+      if (!(z > depth[i] && z <= 1)) continue;
+      let n = layerCount[i];
+      const at = i * layerLimit;
+      if (n === layerLimit) {
+        if (z <= layerDepth[at + n - 1]) continue;
+        n--;
+      }
+      let k = n;
+      while (k > 0 && layerDepth[at + k - 1] < z) {
+        layerDepth[at + k] = layerDepth[at + k - 1];
+        layerTriangle[at + k] = layerTriangle[at + k - 1];
+        k--;
+      }
+      layerDepth[at + k] = z;
+      layerTriangle[at + k] = t;
+      layerCount[i] = n + 1;
+    }
+  }
+}
+
+/** Does the alpha of a masked triangle pass at barycentrics proportional to e0, e1, e2? */
+function passesMask(scene: CompiledScene, t: number, e0: number, e1: number, e2: number, lod: number): boolean {
+  const { triangles, uvs, materials, colors } = scene;
+  const m = scene.triangleMaterial[t] * MATERIAL_STRIDE;
+  const s = 1 / (e0 + e1 + e2);
+  const i0 = triangles[t * 3];
+  const i1 = triangles[t * 3 + 1];
+  const i2 = triangles[t * 3 + 2];
+  let alpha = materials[m + M_ALPHA];
+  alpha *= (colors[i0 * 4 + 3] * e0 + colors[i1 * 4 + 3] * e1 + colors[i2 * 4 + 3] * e2) * s;
+  const texture = materials[m + M_SLOT];
+  if (texture >= 0) {
+    const u = (uvs[i0 * 2] * e0 + uvs[i1 * 2] * e1 + uvs[i2 * 2] * e2) * s;
+    const v = (uvs[i0 * 2 + 1] * e0 + uvs[i1 * 2 + 1] * e1 + uvs[i2 * 2 + 1] * e2) * s;
+    const k = m + M_SLOT + 2;
+    const tu = materials[k] * u + materials[k + 1] * v + materials[k + 2];
+    const tv = materials[k + 3] * u + materials[k + 4] * v + materials[k + 5];
+    sampleTexture(scene.texels, scene.textures, texture, tu, tv, lod, texel);
+    alpha *= texel[3];
+  }
+  return alpha >= materials[m + M_ALPHA_CUTOFF];
+}
+
+/** Level of detail of a masked triangle's texture: half the binary logarithm of texels per pixel at its middle. */
+function maskLod(input: VisibilityInput, t: number, x: number, y: number): number {
+  const { scene } = input;
+  const texture = scene.materials[scene.triangleMaterial[t] * MATERIAL_STRIDE + M_SLOT];
+  if (texture < 0) return 0;
+  const i0 = scene.triangles[t * 3] * 2;
+  const i1 = scene.triangles[t * 3 + 1] * 2;
+  const i2 = scene.triangles[t * 3 + 2] * 2;
+  const { uvs } = scene;
+  const uvArea = Math.abs(
+    (uvs[i1] - uvs[i0]) * (uvs[i2 + 1] - uvs[i0 + 1]) - (uvs[i2] - uvs[i0]) * (uvs[i1 + 1] - uvs[i0 + 1]),
+  );
+  const texels =
+    uvArea * scene.textures[texture * TEXTURE_STRIDE + 5] * scene.textures[texture * TEXTURE_STRIDE + 6];
+  const sum = sumAt(edges, x, y);
+  // twice the area in pixels, from the gradients of two barycentrics: |∇b₁ × ∇b₂| = 1 / (2 · area)
+  const cross = Math.abs(edges[3] * edges[7] - edges[6] * edges[4]) / (sum * sum);
+  const ratio = texels * cross;
+  return ratio > 1 ? 0.5 * log2(ratio) : 0;
+}
+
+function sumAt(e: Float64Array, x: number, y: number): number {
+  return (e[0] + e[3] + e[6]) * x + (e[1] + e[4] + e[7]) * y + e[2] + e[5] + e[8];
+}

@@ -1,0 +1,403 @@
+/**
+ * The one registry of quality settings. Panels, command-line flags, validation and documentation are derived from it:
+ * adding a setting is one entry here and its use in the stage that owns it.
+ */
+import { z } from 'zod';
+
+export const STAGES = [
+  { id: 'geometry', label: 'Geometry', does: 'moves the scene into place, finds what each pixel sees' },
+  { id: 'shadows', label: 'Shadows', does: 'draws the scene as each light sees it' },
+  { id: 'bounce', label: 'Bounce', does: 'light that arrives from all around' },
+  { id: 'reflections', label: 'Reflections', does: 'what shiny surfaces mirror' },
+  { id: 'samples', label: 'Samples', does: 'finds and shades the surface behind every sub-pixel position' },
+  { id: 'lens', label: 'Lens', does: 'exposure, tone and glow of the finished picture' },
+  { id: 'output', label: 'Output', does: 'size and encoding' },
+] as const;
+export type StageId = (typeof STAGES)[number]['id'];
+export type SettingValue = number | string | boolean;
+
+interface SettingBase {
+  id: string;
+  stage: StageId;
+  label: string;
+  /** One sentence: what the setting does. */
+  does: string;
+  /** What to look for in the picture when it is too low or wrong. */
+  lookFor: string;
+  /** How the price grows with it. */
+  cost: string;
+}
+export interface NumberSetting extends SettingBase {
+  kind: 'number' | 'integer';
+  unit: string;
+  min: number;
+  max: number;
+  /** Size of one notch; with `doubling` a notch doubles or halves. */
+  step: number;
+  doubling?: boolean;
+  initial: number;
+}
+export interface ChoiceSetting extends SettingBase {
+  kind: 'choice';
+  choices: readonly { value: string; label: string }[];
+  initial: string;
+}
+export interface SwitchSetting extends SettingBase {
+  kind: 'switch';
+  initial: boolean;
+}
+export type Setting = NumberSetting | ChoiceSetting | SwitchSetting;
+
+export const SETTINGS: readonly Setting[] = [
+  {
+    id: 'geometry.glassLayers',
+    stage: 'geometry',
+    kind: 'integer',
+    label: 'Glass layers',
+    unit: 'surfaces',
+    min: 1,
+    max: 16,
+    step: 1,
+    initial: 8,
+    does: 'How many see-through surfaces are kept, one behind the other, at a pixel.',
+    lookFor: 'Far sides of bottles and lenses that vanish or pop',
+    cost: 'grows with the glass in view',
+  },
+  {
+    id: 'geometry.textureBias',
+    stage: 'geometry',
+    kind: 'number',
+    label: 'Texture sharpness',
+    unit: 'levels',
+    min: -2,
+    max: 2,
+    step: 0.25,
+    initial: 0,
+    does: 'Shifts textures to finer (negative) or coarser (positive) versions of themselves.',
+    lookFor: 'Shimmering grain when too fine, mush when too coarse',
+    cost: 'nearly free',
+  },
+  {
+    id: 'shadows.resolution',
+    stage: 'shadows',
+    kind: 'integer',
+    label: 'Sun map resolution',
+    unit: 'texels',
+    min: 128,
+    max: 8192,
+    step: 128,
+    doubling: true,
+    initial: 2048,
+    does: 'Texels along one side of the shadow map of a sun.',
+    lookFor: 'Stair-stepped and crawling shadow edges',
+    cost: 'memory × 4 a doubling, time nearly × 2',
+  },
+  {
+    id: 'shadows.localResolution',
+    stage: 'shadows',
+    kind: 'integer',
+    label: 'Lamp map resolution',
+    unit: 'texels',
+    min: 64,
+    max: 4096,
+    step: 64,
+    doubling: true,
+    initial: 512,
+    does: 'Texels along one side of the map of a spot light, and of each of the six of a point light.',
+    lookFor: 'Stair-stepped shadows around lamps',
+    cost: 'memory × 4 a doubling; a point light draws six maps',
+  },
+  {
+    id: 'shadows.distance',
+    stage: 'shadows',
+    kind: 'number',
+    label: 'Sun distance',
+    unit: 'm',
+    min: 0.5,
+    max: 2000,
+    step: 0.5,
+    initial: 40,
+    does: 'How far from the camera the sun casts shadows; the map is spread over this range.',
+    lookFor: 'Far shadows that are missing, near ones that are coarse',
+    cost: 'free, but spreads the same texels wider',
+  },
+  {
+    id: 'shadows.filter',
+    stage: 'shadows',
+    kind: 'choice',
+    label: 'Filter',
+    choices: [
+      { value: 'hard', label: 'hard' },
+      { value: 'pcf', label: 'PCF' },
+    ],
+    initial: 'pcf',
+    does: 'How the map is read: one comparison, or many of them averaged.',
+    lookFor: 'Saw-tooth edges when hard',
+    cost: 'PCF reads taps² texels',
+  },
+  {
+    id: 'shadows.taps',
+    stage: 'shadows',
+    kind: 'integer',
+    label: 'PCF taps',
+    unit: 'a side',
+    min: 2,
+    max: 9,
+    step: 1,
+    initial: 3,
+    does: 'Comparisons along one side of the filter square.',
+    lookFor: 'Bands in soft edges when few',
+    cost: 'grows with the square',
+  },
+  {
+    id: 'shadows.radius',
+    stage: 'shadows',
+    kind: 'number',
+    label: 'PCF radius',
+    unit: 'texels',
+    min: 0.5,
+    max: 12,
+    step: 0.25,
+    initial: 1.25,
+    does: 'Half the width of the filter square.',
+    lookFor: 'Blur that hides thin shadows when wide',
+    cost: 'free by itself, wide needs more taps',
+  },
+  {
+    id: 'shadows.depthFormat',
+    stage: 'shadows',
+    kind: 'choice',
+    label: 'Depth format',
+    choices: [
+      { value: '16', label: '16 bit' },
+      { value: '24', label: '24 bit' },
+      { value: '32', label: '32 bit' },
+    ],
+    initial: '32',
+    does: 'Precision of the distances in the map.',
+    lookFor: 'Dark speckle or stripes on lit faces at 16 bit',
+    cost: 'free here; on graphics cards memory',
+  },
+  {
+    id: 'shadows.slopeBias',
+    stage: 'shadows',
+    kind: 'number',
+    label: 'Slope bias',
+    unit: 'texels',
+    min: 0,
+    max: 10,
+    step: 0.1,
+    initial: 1,
+    does: 'Moves the comparison towards the light, more on faces that the light grazes.',
+    lookFor: 'Acne (dark stripes) when low, gaps under objects when high',
+    cost: 'free',
+  },
+  {
+    id: 'shadows.normalOffset',
+    stage: 'shadows',
+    kind: 'number',
+    label: 'Normal offset',
+    unit: 'texels',
+    min: 0,
+    max: 10,
+    step: 0.1,
+    initial: 1,
+    does: 'Moves the shaded point off its surface before looking into the map.',
+    lookFor: 'Objects that float above their shadow when high',
+    cost: 'free',
+  },
+  {
+    id: 'bounce.environment',
+    stage: 'bounce',
+    kind: 'number',
+    label: 'Light from around',
+    unit: '×',
+    min: 0,
+    max: 4,
+    step: 0.05,
+    initial: 1,
+    does: 'Scales the light that matte surfaces receive from the environment.',
+    lookFor: 'Washed-out interiors when high, black hollows when low',
+    cost: 'free',
+  },
+  {
+    id: 'reflections.environment',
+    stage: 'reflections',
+    kind: 'number',
+    label: 'Mirrored surroundings',
+    unit: '×',
+    min: 0,
+    max: 4,
+    step: 0.05,
+    initial: 1,
+    does: 'Scales what shiny surfaces mirror of the environment.',
+    lookFor: 'Glowing edges indoors when high, dead metal when low',
+    cost: 'free',
+  },
+  {
+    id: 'reflections.steady',
+    stage: 'reflections',
+    kind: 'switch',
+    label: 'Steady glints',
+    initial: true,
+    does: 'Widens highlights where a bumpy surface is too far away to show its bumps.',
+    lookFor: 'Sparkling wet or bumpy surfaces in motion when off',
+    cost: 'free',
+  },
+  {
+    id: 'samples.pixel',
+    stage: 'samples',
+    kind: 'integer',
+    label: 'Pixel samples',
+    unit: 'a pixel',
+    min: 1,
+    max: 4096,
+    step: 1,
+    doubling: true,
+    initial: 4,
+    does: 'Sub-pixel positions that are drawn and averaged.',
+    lookFor: 'Stair-stepped edges, broken thin lines, moiré',
+    cost: 'grows in proportion',
+  },
+  {
+    id: 'samples.filter',
+    stage: 'samples',
+    kind: 'choice',
+    label: 'Pixel filter',
+    choices: [
+      { value: 'box', label: 'box' },
+      { value: 'tent', label: 'tent' },
+      { value: 'gaussian', label: 'Gaussian' },
+    ],
+    initial: 'gaussian',
+    does: 'How samples around a pixel are weighted.',
+    lookFor: 'Box: crisp but crawling; Gaussian: calm but softer',
+    cost: 'free',
+  },
+  {
+    id: 'samples.radius',
+    stage: 'samples',
+    kind: 'number',
+    label: 'Filter radius',
+    unit: 'px',
+    min: 0.25,
+    max: 3,
+    step: 0.05,
+    initial: 1,
+    does: 'How far from the pixel centre samples may lie.',
+    lookFor: 'Soft picture when wide, jagged edges when narrow',
+    cost: 'free',
+  },
+  {
+    id: 'lens.exposure',
+    stage: 'lens',
+    kind: 'number',
+    label: 'Exposure',
+    unit: 'EV',
+    min: -24,
+    max: 24,
+    step: 0.25,
+    initial: 0,
+    does: 'Multiplies the light by two to this power.',
+    lookFor: 'Clipped lamps, crushed corners',
+    cost: 'free',
+  },
+  {
+    id: 'lens.tone',
+    stage: 'lens',
+    kind: 'choice',
+    label: 'Tone curve',
+    choices: [
+      { value: 'none', label: 'none' },
+      { value: 'neutral', label: 'Khronos Neutral' },
+    ],
+    initial: 'neutral',
+    does: 'How scene light becomes display light.',
+    lookFor: 'Hard clipped highlights with none',
+    cost: 'free',
+  },
+  {
+    id: 'lens.bloom',
+    stage: 'lens',
+    kind: 'number',
+    label: 'Bloom',
+    unit: '%',
+    min: 0,
+    max: 30,
+    step: 0.5,
+    initial: 0,
+    does: 'Share of the light that a lens scatters around bright spots.',
+    lookFor: 'Haze over the whole picture when high',
+    cost: 'a few milliseconds at any strength',
+  },
+  {
+    id: 'lens.vignette',
+    stage: 'lens',
+    kind: 'number',
+    label: 'Vignette',
+    unit: '%',
+    min: 0,
+    max: 100,
+    step: 5,
+    initial: 0,
+    does: 'Darkens towards the corners by the fourth power of the cosine, in part or in full.',
+    lookFor: 'Dark corners',
+    cost: 'free',
+  },
+  {
+    id: 'output.width',
+    stage: 'output',
+    kind: 'integer',
+    label: 'Width',
+    unit: 'px',
+    min: 16,
+    max: 8192,
+    step: 16,
+    initial: 960,
+    does: 'Pixels across.',
+    lookFor: 'Soft detail when small',
+    cost: 'grows in proportion',
+  },
+  {
+    id: 'output.height',
+    stage: 'output',
+    kind: 'integer',
+    label: 'Height',
+    unit: 'px',
+    min: 16,
+    max: 8192,
+    step: 16,
+    initial: 540,
+    does: 'Pixels down.',
+    lookFor: 'Soft detail when small',
+    cost: 'grows in proportion',
+  },
+  {
+    id: 'output.dither',
+    stage: 'output',
+    kind: 'switch',
+    label: 'Dither',
+    initial: true,
+    does: 'Adds half a code of fixed noise before rounding to 8 or 16 bit.',
+    lookFor: 'Bands in skies and soft walls when off',
+    cost: 'free',
+  },
+];
+
+const byId = new Map(SETTINGS.map((s) => [s.id, s]));
+
+export function findSetting(id: string): Setting | undefined {
+  return byId.get(id);
+}
+
+/** The Zod schema of one setting's value, with a message that says the range. */
+export function settingSchema(setting: Setting): z.ZodType<SettingValue> {
+  if (setting.kind === 'switch') return z.boolean({ error: `${setting.id} takes true or false` });
+  if (setting.kind === 'choice') {
+    const values = setting.choices.map((c) => c.value);
+    return z.enum(values, { error: `${setting.id} takes one of ${values.join(', ')}` });
+  }
+  const range = `${setting.id} takes ${setting.kind === 'integer' ? 'a whole number' : 'a number'} from ${setting.min} to ${setting.max}`;
+  const base = z.number({ error: range }).min(setting.min, range).max(setting.max, range);
+  return setting.kind === 'integer' ? base.int(range) : base;
+}

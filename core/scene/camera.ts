@@ -1,0 +1,72 @@
+/** Camera and picture plane: world space to pixels in homogeneous coordinates, and back to rays. */
+import { tan } from '../math/exact';
+import { invertAffine, type Mat4 } from '../math/mat4';
+import type { CameraSource } from './source';
+
+/** A camera as one frame uses it. */
+export interface CameraView {
+  /** Camera to world; the camera looks along its −Z. */
+  world: Mat4;
+  lens: Pick<CameraSource, 'kind' | 'yfovRad' | 'ymag' | 'near'>;
+}
+
+/**
+ * Row-wise 4×4 matrix from world space to (X, Y, Z, W): pixel position is (X / W, Y / W) from the picture's upper left
+ * corner, depth is Z / W: 1 at the near plane and 0 at infinity (reversed), for an orthographic lens 1 at the near plane
+ * falling by 1 / `orthoRange` a metre.
+ */
+export function worldToPixels(view: CameraView, width: number, height: number, orthoRange = 1e4): Float64Array {
+  const v = invertAffine(view.world);
+  const row = (r: number): number[] => [v[r], v[4 + r], v[8 + r], v[12 + r]];
+  const [x, y, z] = [row(0), row(1), row(2)];
+  const out = new Float64Array(16);
+  if (view.lens.kind === 'perspective') {
+    const focal = height / (2 * tan(view.lens.yfovRad / 2));
+    for (let c = 0; c < 4; c++) {
+      out[c] = focal * x[c] - (width / 2) * z[c];
+      out[4 + c] = -focal * y[c] - (height / 2) * z[c];
+      out[12 + c] = -z[c];
+    }
+    out[11] = view.lens.near;
+  } else {
+    const scale = height / (2 * view.lens.ymag);
+    for (let c = 0; c < 4; c++) {
+      out[c] = scale * x[c];
+      out[4 + c] = -scale * y[c];
+      out[8 + c] = z[c] / orthoRange;
+    }
+    out[3] += width / 2;
+    out[7] += height / 2;
+    out[11] += 1 + view.lens.near / orthoRange;
+    out[15] = 1;
+  }
+  return out;
+}
+
+/**
+ * The rays of a picture: direction = base + x · right + y · down at pixel position (x, y), not normalised;
+ * for an orthographic lens the same three vectors give the origin and `forward` the direction.
+ */
+export interface RayFrame {
+  perspective: boolean;
+  origin: number[];
+  forward: number[];
+  base: number[];
+  right: number[];
+  down: number[];
+}
+
+export function rayFrame(view: CameraView, width: number, height: number): RayFrame {
+  const m = view.world;
+  const half = view.lens.kind === 'perspective' ? tan(view.lens.yfovRad / 2) : view.lens.ymag;
+  const step = (2 * half) / height;
+  const perspective = view.lens.kind === 'perspective';
+  const right = [0, 1, 2].map((k) => m[k] * step);
+  const down = [0, 1, 2].map((k) => -m[4 + k] * step);
+  const forward = [0, 1, 2].map((k) => -m[8 + k]);
+  const origin = [m[12], m[13], m[14]];
+  const base = [0, 1, 2].map(
+    (k) => (perspective ? forward[k] : origin[k]) - (width / 2) * right[k] - (height / 2) * down[k],
+  );
+  return { perspective, origin, forward, base, right, down };
+}

@@ -1,0 +1,350 @@
+/** SceneSource → CompiledScene: checks, completes and flattens. */
+import { BadFileError } from '../errors';
+import { length, lookAt, transformPoint, type Mat4 } from '../math/mat4';
+import { tan } from '../math/exact';
+import { INSTANCE_STRIDE, type CompiledScene, type SceneMeta } from './compiled';
+import { environmentIrradiance, prefilterEnvironment } from './environment';
+import { MATERIAL_STRIDE, writeMaterial } from './materialTable';
+import { faceNormals, keepRealTriangles, uvTangents } from './meshRepair';
+import { poseNodes } from './pose';
+import {
+  DEFAULT_MATERIAL,
+  STUDIO_ENVIRONMENT,
+  type EnvironmentSource,
+  type MaterialSource,
+  type NodeSource,
+  type PrimitiveSource,
+  type SceneSource,
+  type TextureUse,
+} from './source';
+import { mipChainBytes, TEXTURE_STRIDE, writeTexture, type TextureKind } from './textureTable';
+
+const BLACK: EnvironmentSource = {
+  kind: 'constant',
+  stops: [{ y: 0, radiance: [0, 0, 0] }],
+  rotationDeg: 0,
+  strength: 1,
+  seenByCamera: true,
+  lightsSurfaces: true,
+  seenInReflections: true,
+};
+
+/**
+ * Flattens a scene. A scene without lights gets the neutral studio environment, one without cameras a framing of
+ * everything; both are said in `meta.warnings`.
+ * @throws BadFileError when a position is not a finite number or the hierarchy has a loop
+ */
+export function compileScene(source: SceneSource): CompiledScene {
+  const warnings = [...source.warnings];
+  const { order, indexOf } = parentsFirst(source);
+  const nodes = order.map((n) => source.nodes[n]);
+  const nodeParents = Int32Array.from(nodes, (n) => (n.parent < 0 ? -1 : indexOf[n.parent]));
+  const nodeTransforms = new Float32Array(nodes.length * 10);
+  nodes.forEach((n, i) => nodeTransforms.set([...n.translation, ...n.rotation, ...n.scale], i * 10));
+
+  const geometry = flattenGeometry(source, nodes, warnings);
+  const materials = [...source.materials, DEFAULT_MATERIAL];
+  const textures = flattenTextures(source, materials, warnings);
+  const { keys, channels } = flattenAnimation(source, indexOf);
+  const usesStudioLight = !source.environment && source.lights.length === 0 && !nodesGlow(source);
+  if (usesStudioLight) warnings.push('The scene has no light: it is lit by the neutral studio environment.');
+  const environment = source.environment ?? (usesStudioLight ? STUDIO_ENVIRONMENT : BLACK);
+
+  const meta: SceneMeta = {
+    name: source.name,
+    nodes: nodes.map((n) => ({ name: n.name })),
+    instances: geometry.names.map((name) => ({ name })),
+    materials: materials.map((m) => ({ name: m.name })),
+    images: source.images.map((i) => ({
+      name: i.name,
+      width: i.width,
+      height: i.height,
+      bytes: mipChainBytes(i.width, i.height),
+    })),
+    lights: nodes.flatMap((n, i) => (n.light === undefined ? [] : [{ ...source.lights[n.light], node: i }])),
+    cameras: nodes.flatMap((n, i) => (n.camera === undefined ? [] : [{ ...source.cameras[n.camera], node: i }])),
+    channels,
+    environment,
+    shots: source.shots.map((s) => ({ ...s, cameraNode: indexOf[s.cameraNode] })),
+    bounds: { min: [0, 0, 0], max: [0, 0, 0] },
+    warnings,
+    usesStudioLight,
+  };
+  const scene: CompiledScene = {
+    meta,
+    ...geometry.arrays,
+    ...textures,
+    nodeParents,
+    nodeTransforms,
+    keys,
+    environmentSh: environmentIrradiance(environment),
+    environmentMap: prefilterEnvironment(environment),
+  };
+  const world = poseNodes(scene, 0);
+  meta.bounds = worldBounds(scene, world);
+  orientMirroredInstances(scene, world);
+  return completeShots(scene);
+}
+
+function nodesGlow(source: SceneSource): boolean {
+  return source.materials.some((m) => m.emissive.some((e) => e > 0));
+}
+
+/** Order of the nodes in which parents come before their children, and each node's place in it. */
+function parentsFirst(source: SceneSource): { order: number[]; indexOf: number[] } {
+  const order: number[] = [];
+  const indexOf = source.nodes.map(() => -1);
+  const children: number[][] = source.nodes.map(() => []);
+  const roots: number[] = [];
+  source.nodes.forEach((n, i) => (n.parent < 0 ? roots : (children[n.parent] ?? roots)).push(i));
+  const stack = roots.reverse();
+  for (let n = stack.pop(); n !== undefined; n = stack.pop()) {
+    indexOf[n] = order.length;
+    order.push(n);
+    stack.push(...children[n].reverse());
+  }
+  if (order.length !== source.nodes.length)
+    throw new BadFileError(source.name, 'the node hierarchy contains a loop', 'Export the scene again.');
+  return { order, indexOf };
+}
+
+type Geometry = Pick<
+  CompiledScene,
+  | 'positions'
+  | 'normals'
+  | 'tangents'
+  | 'uvs'
+  | 'colors'
+  | 'triangles'
+  | 'triangleMaterial'
+  | 'triangleInstance'
+  | 'instances'
+>;
+
+function flattenGeometry(
+  source: SceneSource,
+  nodes: NodeSource[],
+  warnings: string[],
+): { arrays: Geometry; names: string[] } {
+  const draws: { node: number; name: string; primitive: PrimitiveSource; indices: Uint32Array }[] = [];
+  const realTriangles = new Map<PrimitiveSource, Uint32Array>();
+  let dropped = 0;
+  nodes.forEach((n, node) => {
+    if (n.mesh === undefined) return;
+    const mesh = source.meshes[n.mesh];
+    for (const primitive of mesh.primitives) {
+      let indices = realTriangles.get(primitive);
+      if (!indices) {
+        checkFinite(source.name, mesh.name, primitive);
+        indices = keepRealTriangles(primitive.positions, primitive.indices);
+        dropped += (primitive.indices.length - indices.length) / 3;
+        realTriangles.set(primitive, indices);
+      }
+      if (indices.length > 0) draws.push({ node, name: n.name || mesh.name, primitive, indices });
+    }
+  });
+  if (dropped >= 1) warnings.push(`${Math.ceil(dropped)} triangles have no area and were left out.`);
+
+  const vertexCount = draws.reduce((sum, d) => sum + d.primitive.positions.length / 3, 0);
+  const triangleCount = draws.reduce((sum, d) => sum + d.indices.length / 3, 0);
+  const g: Geometry = {
+    positions: new Float32Array(vertexCount * 3),
+    normals: new Float32Array(vertexCount * 3),
+    tangents: new Float32Array(vertexCount * 4),
+    uvs: new Float32Array(vertexCount * 2),
+    colors: new Float32Array(vertexCount * 4).fill(1),
+    triangles: new Uint32Array(triangleCount * 3),
+    triangleMaterial: new Uint16Array(triangleCount),
+    triangleInstance: new Uint32Array(triangleCount),
+    instances: new Uint32Array(draws.length * INSTANCE_STRIDE),
+  };
+  const frames = new Map<PrimitiveSource, { normals: Float32Array; tangents: Float32Array | null }>();
+  let v = 0;
+  let t = 0;
+  draws.forEach(({ node, primitive, indices }, i) => {
+    const count = primitive.positions.length / 3;
+    const material = primitive.material < 0 ? source.materials.length : primitive.material;
+    let frame = frames.get(primitive);
+    if (!frame) {
+      const normals = primitive.normals ?? faceNormals(primitive.positions, indices);
+      const needsTangents = source.materials[material]?.normalTexture !== undefined;
+      frame = { normals, tangents: needsTangents ? (primitive.tangents ?? uvTangents(primitive, normals)) : null };
+      frames.set(primitive, frame);
+    }
+    g.positions.set(primitive.positions, v * 3);
+    g.normals.set(frame.normals, v * 3);
+    if (frame.tangents) g.tangents.set(frame.tangents, v * 4);
+    if (primitive.uvs) g.uvs.set(primitive.uvs, v * 2);
+    if (primitive.colors) g.colors.set(primitive.colors, v * 4);
+    for (let k = 0; k < indices.length; k++) g.triangles[t * 3 + k] = v + indices[k];
+    g.triangleMaterial.fill(material, t, t + indices.length / 3);
+    g.triangleInstance.fill(i, t, t + indices.length / 3);
+    g.instances.set([node, v, count, t, indices.length / 3], i * INSTANCE_STRIDE);
+    v += count;
+    t += indices.length / 3;
+  });
+  return { arrays: g, names: draws.map((d) => d.name) };
+}
+
+function checkFinite(file: string, mesh: string, primitive: PrimitiveSource): void {
+  const p = primitive.positions;
+  for (let i = 0; i < p.length; i++) {
+    if (p[i] - p[i] !== 0) {
+      const vertex = Math.floor(i / 3);
+      throw new BadFileError(
+        file,
+        `mesh "${mesh}", vertex ${vertex} has a position that is not a finite number`,
+        'Repair or delete that vertex and export again.',
+      );
+    }
+  }
+}
+
+function flattenTextures(
+  source: SceneSource,
+  materials: MaterialSource[],
+  warnings: string[],
+): Pick<CompiledScene, 'materials' | 'textures' | 'texels'> {
+  const records: { use: TextureUse; kind: TextureKind }[] = [];
+  const byKey = new Map<string, number>();
+  const table = new Float32Array(materials.length * MATERIAL_STRIDE);
+  materials.forEach((m, i) =>
+    writeMaterial(table, i, m, (use, kind) => {
+      const image = source.images[use.image];
+      if (!image) {
+        warnings.push(`Material "${m.name}" asks for a picture that is missing; it is drawn without it.`);
+        return -1;
+      }
+      const key = [use.image, kind, use.wrapS, use.wrapT].join();
+      let index = byKey.get(key);
+      if (index === undefined) {
+        index = records.length;
+        records.push({ use, kind });
+        byKey.set(key, index);
+      }
+      return index;
+    }),
+  );
+  const sizes = records.map((r) => mipChainBytes(source.images[r.use.image].width, source.images[r.use.image].height));
+  const texels = new Uint8Array(sizes.reduce((a, b) => a + b, 0));
+  const textures = new Int32Array(records.length * TEXTURE_STRIDE);
+  let offset = 0;
+  records.forEach((r, i) => {
+    const image = source.images[r.use.image];
+    writeTexture(texels, offset, textures, i, image, r.kind, r.use.wrapS, r.use.wrapT);
+    offset += sizes[i];
+  });
+  return { materials: table, textures, texels };
+}
+
+function flattenAnimation(
+  source: SceneSource,
+  indexOf: number[],
+): { keys: Float32Array; channels: SceneMeta['channels'] } {
+  let at = 0;
+  const parts: Float32Array[] = [];
+  const channels = source.animations.map((c) => {
+    const { times, values, ...rest } = c;
+    const timesAt = at;
+    const valuesAt = at + times.length;
+    at = valuesAt + values.length;
+    parts.push(times, values);
+    return { ...rest, node: indexOf[c.node], keys: times.length, timesAt, valuesAt };
+  });
+  const keys = new Float32Array(at);
+  let offset = 0;
+  for (const part of parts) {
+    keys.set(part, offset);
+    offset += part.length;
+  }
+  return { keys, channels };
+}
+
+function worldBounds(scene: CompiledScene, world: Mat4[]): SceneMeta['bounds'] {
+  const min: [number, number, number] = [Infinity, Infinity, Infinity];
+  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < scene.instances.length; i += INSTANCE_STRIDE) {
+    const m = world[scene.instances[i]];
+    const from = scene.instances[i + 1];
+    for (let v = from; v < from + scene.instances[i + 2]; v++) {
+      const p = transformPoint(m, scene.positions.subarray(v * 3, v * 3 + 3));
+      for (let c = 0; c < 3; c++) {
+        if (p[c] < min[c]) min[c] = p[c];
+        if (p[c] > max[c]) max[c] = p[c];
+      }
+    }
+  }
+  return min[0] <= max[0] ? { min, max } : { min: [-1, -1, -1], max: [1, 1, 1] };
+}
+
+/** A node of mirroring scale turns the faces of its meshes; swapping two corners turns them back. */
+function orientMirroredInstances(scene: CompiledScene, world: Mat4[]): void {
+  for (let i = 0; i < scene.instances.length; i += INSTANCE_STRIDE) {
+    const m = world[scene.instances[i]];
+    const det =
+      m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]);
+    if (det >= 0) continue;
+    const first = scene.instances[i + 3] * 3;
+    for (let t = first; t < first + scene.instances[i + 4] * 3; t += 3) {
+      const swap = scene.triangles[t + 1];
+      scene.triangles[t + 1] = scene.triangles[t + 2];
+      scene.triangles[t + 2] = swap;
+    }
+  }
+}
+
+/** Every camera without a shot gets one; a scene without cameras gets one that sees everything. */
+function completeShots(scene: CompiledScene): CompiledScene {
+  const { meta } = scene;
+  const keys = meta.channels.flatMap((c) => Array.from(scene.keys.subarray(c.timesAt, c.timesAt + c.keys)));
+  const lastFrame = Math.max(0, Math.floor(keys.reduce((a, b) => Math.max(a, b), 0) * 24 + 1e-6));
+  if (meta.cameras.length === 0) {
+    addFramingCamera(scene);
+    meta.warnings.push('The scene has no camera: one was placed to see all of it.');
+  }
+  for (const camera of meta.cameras) {
+    if (meta.shots.some((s) => s.cameraNode === camera.node)) continue;
+    const wanted = camera.name || meta.nodes[camera.node].name || `camera ${meta.shots.length + 1}`;
+    let name = wanted;
+    for (let n = 2; meta.shots.some((s) => s.name === name); n++) name = `${wanted} ${n}`;
+    meta.shots.push({ name, cameraNode: camera.node, firstFrame: 0, lastFrame, rate: 24, seed: 1 });
+  }
+  return scene;
+}
+
+function addFramingCamera(scene: CompiledScene): void {
+  const { min, max } = scene.meta.bounds;
+  const centre = [0, 1, 2].map((c) => (min[c] + max[c]) / 2);
+  const radius = Math.max(1e-3, length([0, 1, 2].map((c) => (max[c] - min[c]) / 2)));
+  const yfovRad = (32 * Math.PI) / 180;
+  const distance = (radius * 1.02) / tan(yfovRad / 2);
+  const eye = [centre[0] + distance * 0.52, centre[1] + distance * 0.34, centre[2] + distance * 0.783];
+  const m = lookAt(eye, centre);
+  const node = scene.nodeParents.length;
+  scene.nodeParents = Int32Array.of(...scene.nodeParents, -1);
+  const transforms = new Float32Array((node + 1) * 10);
+  transforms.set(scene.nodeTransforms);
+  transforms.set([m[12], m[13], m[14], ...rotationOf(m), 1, 1, 1], node * 10);
+  scene.nodeTransforms = transforms;
+  scene.meta.nodes.push({ name: 'framing' });
+  scene.meta.cameras.push({ name: 'framing', kind: 'perspective', yfovRad, ymag: 1, near: radius * 0.005, node });
+}
+
+/** Unit quaternion xyzw of a rotation matrix (Shepperd 1978, Quaternion from Rotation Matrix). */
+export function rotationOf(m: ArrayLike<number>): [number, number, number, number] {
+  const trace = m[0] + m[5] + m[10];
+  if (trace > 0) {
+    const s = 2 * Math.sqrt(trace + 1);
+    return [(m[6] - m[9]) / s, (m[8] - m[2]) / s, (m[1] - m[4]) / s, s / 4];
+  }
+  if (m[0] > m[5] && m[0] > m[10]) {
+    const s = 2 * Math.sqrt(1 + m[0] - m[5] - m[10]);
+    return [s / 4, (m[4] + m[1]) / s, (m[8] + m[2]) / s, (m[6] - m[9]) / s];
+  }
+  if (m[5] > m[10]) {
+    const s = 2 * Math.sqrt(1 + m[5] - m[0] - m[10]);
+    return [(m[4] + m[1]) / s, s / 4, (m[9] + m[6]) / s, (m[8] - m[2]) / s];
+  }
+  const s = 2 * Math.sqrt(1 + m[10] - m[0] - m[5]);
+  return [(m[8] + m[2]) / s, (m[9] + m[6]) / s, s / 4, (m[1] - m[4]) / s];
+}

@@ -1,0 +1,71 @@
+/** One material as MATERIAL_STRIDE 32-bit floats. */
+import type { MaterialSource, TextureUse } from './source';
+
+export const MATERIAL_STRIDE = 64;
+export const M_BASE_R = 0; // rgba
+export const M_ALPHA = 3;
+export const M_METALLIC = 4;
+export const M_ROUGHNESS = 5;
+export const M_NORMAL_SCALE = 6;
+export const M_OCCLUSION = 7;
+export const M_EMISSIVE_R = 8; // rgb, nit
+export const M_ALPHA_MODE = 11; // 0 opaque, 1 mask, 2 blend
+export const M_ALPHA_CUTOFF = 12;
+export const M_DOUBLE_SIDED = 13;
+export const M_TRANSMISSION = 14;
+export const M_F0_R = 15; // rgb: reflectance of the dielectric part at normal incidence
+export const M_F90 = 18;
+export const M_HAS_TEXTURES = 19;
+/** Five texture slots of eight numbers each: texture index or −1, has-transform, six transform numbers. */
+export const M_SLOT = 20;
+export const SLOT_STRIDE = 8;
+export const SLOT_BASE = 0;
+export const SLOT_METALLIC_ROUGHNESS = 1;
+export const SLOT_NORMAL = 2;
+export const SLOT_OCCLUSION = 3;
+export const SLOT_EMISSIVE = 4;
+
+export const ALPHA_OPAQUE = 0;
+export const ALPHA_MASK = 1;
+export const ALPHA_BLEND = 2;
+
+/**
+ * Writes one material.
+ * @param textureIndex gives the table index of a texture use; colour textures are decoded from sRGB
+ */
+export function writeMaterial(
+  table: Float32Array,
+  index: number,
+  m: MaterialSource,
+  textureIndex: (use: TextureUse, kind: 'color' | 'data' | 'normal') => number,
+): void {
+  const at = index * MATERIAL_STRIDE;
+  table.set(m.baseColor, at + M_BASE_R);
+  table[at + M_METALLIC] = m.metallic;
+  table[at + M_ROUGHNESS] = m.roughness;
+  table[at + M_NORMAL_SCALE] = m.normalScale;
+  table[at + M_OCCLUSION] = m.occlusionStrength;
+  table.set(m.emissive, at + M_EMISSIVE_R);
+  table[at + M_ALPHA_MODE] = m.alphaMode === 'opaque' ? ALPHA_OPAQUE : m.alphaMode === 'mask' ? ALPHA_MASK : ALPHA_BLEND;
+  table[at + M_ALPHA_CUTOFF] = m.alphaCutoff;
+  table[at + M_DOUBLE_SIDED] = m.doubleSided ? 1 : 0;
+  table[at + M_TRANSMISSION] = m.transmission;
+  const r = (m.ior - 1) / (m.ior + 1);
+  for (let c = 0; c < 3; c++) table[at + M_F0_R + c] = Math.min(1, r * r * m.specularColor[c]) * m.specular;
+  table[at + M_F90] = m.specular;
+
+  const slots: [number, TextureUse | undefined, 'color' | 'data' | 'normal'][] = [
+    [SLOT_BASE, m.baseColorTexture, 'color'],
+    [SLOT_METALLIC_ROUGHNESS, m.metallicRoughnessTexture, 'data'],
+    [SLOT_NORMAL, m.normalTexture, 'normal'],
+    [SLOT_OCCLUSION, m.occlusionTexture, 'data'],
+    [SLOT_EMISSIVE, m.emissiveTexture, 'color'],
+  ];
+  for (const [slot, use, kind] of slots) {
+    const s = at + M_SLOT + slot * SLOT_STRIDE;
+    table[s] = use ? textureIndex(use, kind) : -1;
+    if (use) table[at + M_HAS_TEXTURES] = 1;
+    table[s + 1] = use?.transform ? 1 : 0;
+    table.set(use?.transform ?? [1, 0, 0, 0, 1, 0], s + 2);
+  }
+}

@@ -1,0 +1,85 @@
+/**
+ * A compiled scene as one block of bytes, so that it is stored, sent and shared between threads without copying parts.
+ *
+ * Layout: magic 'DXS1', header length (uint32, little-endian), header JSON {meta, arrays: [name, type, offset, length]},
+ * then the arrays, each at a multiple of 64 bytes from the start.
+ */
+import { BadFileError } from '../errors';
+import type { CompiledScene } from './compiled';
+
+const MAGIC = 0x31535844;
+const TYPES = { f32: Float32Array, u32: Uint32Array, i32: Int32Array, u16: Uint16Array, u8: Uint8Array } as const;
+type TypeName = keyof typeof TYPES;
+const ARRAYS: Record<Exclude<keyof CompiledScene, 'meta'>, TypeName> = {
+  positions: 'f32',
+  normals: 'f32',
+  tangents: 'f32',
+  uvs: 'f32',
+  colors: 'f32',
+  triangles: 'u32',
+  triangleMaterial: 'u16',
+  triangleInstance: 'u32',
+  instances: 'u32',
+  materials: 'f32',
+  nodeParents: 'i32',
+  nodeTransforms: 'f32',
+  texels: 'u8',
+  textures: 'i32',
+  keys: 'f32',
+  environmentSh: 'f32',
+  environmentMap: 'f32',
+};
+const NAMES = Object.keys(ARRAYS) as (keyof typeof ARRAYS)[];
+const align = (n: number): number => Math.ceil(n / 64) * 64;
+
+export function packScene(scene: CompiledScene): Uint8Array {
+  let size = 0;
+  const arrays = NAMES.map((name) => {
+    const offset = align(size);
+    size = offset + scene[name].byteLength;
+    return [name, ARRAYS[name], offset, scene[name].length] as const;
+  });
+  const header = new TextEncoder().encode(JSON.stringify({ meta: scene.meta, arrays }));
+  const base = align(8 + header.length);
+  const bytes = new Uint8Array(base + size);
+  const view = new DataView(bytes.buffer);
+  view.setUint32(0, MAGIC, true);
+  view.setUint32(4, header.length, true);
+  bytes.set(header, 8);
+  for (const [name, , offset] of arrays) {
+    const part = scene[name];
+    bytes.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), base + offset);
+  }
+  return bytes;
+}
+
+/**
+ * Views of a packed scene; nothing is copied but the header.
+ * @param buffer plain or shared, starting with the packed bytes
+ * @throws BadFileError when it is not a packed scene or is cut short
+ */
+export function unpackScene(buffer: ArrayBuffer | SharedArrayBuffer): CompiledScene {
+  const fail = (): never => {
+    throw new BadFileError('compiled scene', 'the data is damaged or of another version', 'Import the scene again.');
+  };
+  if (buffer.byteLength < 8) fail();
+  const view = new DataView(buffer);
+  const headerLength = view.getUint32(4, true);
+  if (view.getUint32(0, true) !== MAGIC || 8 + headerLength > buffer.byteLength) fail();
+  // TextDecoder refuses shared memory, so the header alone is copied
+  const text = new TextDecoder().decode(new Uint8Array(buffer, 8, headerLength).slice());
+  const header = JSON.parse(text) as {
+    meta: CompiledScene['meta'];
+    arrays: [keyof typeof ARRAYS, TypeName, number, number][];
+  };
+  const base = align(8 + headerLength);
+  const scene: Record<string, unknown> = { meta: header.meta };
+  for (const [name, type, offset, length] of header.arrays) {
+    const Type = TYPES[type];
+    if (base + offset + length * Type.BYTES_PER_ELEMENT > buffer.byteLength) fail();
+    scene[name] = new Type(buffer as ArrayBuffer, base + offset, length);
+  }
+  // infinite ranges do not survive JSON
+  for (const light of header.meta.lights) light.range ??= Infinity;
+  return scene as unknown as CompiledScene;
+}

@@ -1,0 +1,210 @@
+/**
+ * A scene as it comes out of a file or a procedural builder: plain records, indices between them, metres, y up,
+ * right-handed; cameras and lights look along their node's −Z. `compileScene` turns it into flat arrays.
+ */
+
+export interface SceneSource {
+  name: string;
+  nodes: NodeSource[];
+  meshes: MeshSource[];
+  materials: MaterialSource[];
+  images: ImageSource[];
+  lights: LightSource[];
+  cameras: CameraSource[];
+  animations: ChannelSource[];
+  environment: EnvironmentSource | null;
+  shots: ShotSource[];
+  /** Things the artist should know, one sentence each. */
+  warnings: string[];
+}
+
+export interface NodeSource {
+  name: string;
+  /** Index of the parent node, or −1. */
+  parent: number;
+  translation: [number, number, number];
+  /** Unit quaternion xyzw. */
+  rotation: [number, number, number, number];
+  scale: [number, number, number];
+  mesh?: number;
+  light?: number;
+  camera?: number;
+}
+
+export interface MeshSource {
+  name: string;
+  primitives: PrimitiveSource[];
+}
+
+/** Triangles of one material. */
+export interface PrimitiveSource {
+  /** xyz per vertex, object space, metres. */
+  positions: Float32Array;
+  /** xyz per vertex, unit; made from the faces when absent. */
+  normals?: Float32Array;
+  /** xyzw per vertex, w the sign of the bitangent; made from the uvs when absent and needed. */
+  tangents?: Float32Array;
+  /** uv per vertex, v down as in glTF. */
+  uvs?: Float32Array;
+  /** rgba per vertex, linear, multiplies the base colour. */
+  colors?: Float32Array;
+  /** Three vertex indices per triangle, counter-clockwise seen from the front. */
+  indices: Uint32Array;
+  /** Index of the material, or −1 for the plain grey one. */
+  material: number;
+}
+
+export interface ImageSource {
+  name: string;
+  width: number;
+  height: number;
+  /** rgba, 8 bit each, rows from the top. */
+  pixels: Uint8Array;
+}
+
+export type Wrap = 'repeat' | 'mirror' | 'clamp';
+
+export interface TextureUse {
+  image: number;
+  wrapS: Wrap;
+  wrapT: Wrap;
+  /** uv' = transform · (u, v, 1), two rows of three; identity when absent. */
+  transform?: [number, number, number, number, number, number];
+}
+
+export interface MaterialSource {
+  name: string;
+  baseColor: [number, number, number, number];
+  baseColorTexture?: TextureUse;
+  metallic: number;
+  roughness: number;
+  /** Roughness in G, metalness in B. */
+  metallicRoughnessTexture?: TextureUse;
+  normalTexture?: TextureUse;
+  normalScale: number;
+  /** Ambient occlusion in R: darkens environment light only. */
+  occlusionTexture?: TextureUse;
+  occlusionStrength: number;
+  /** Nit (cd/m²) of a surface whose emissive texture is white. */
+  emissive: [number, number, number];
+  emissiveTexture?: TextureUse;
+  alphaMode: 'opaque' | 'mask' | 'blend';
+  alphaCutoff: number;
+  doubleSided: boolean;
+  /** Share of light that passes into the surface, 0…1. */
+  transmission: number;
+  ior: number;
+  /** Multiplies the reflectance of dielectrics, 0…1. */
+  specular: number;
+  specularColor: [number, number, number];
+}
+
+export interface LightSource {
+  name: string;
+  kind: 'sun' | 'point' | 'spot';
+  color: [number, number, number];
+  /** Lux for a sun, candela for point and spot; may be negative. */
+  intensity: number;
+  /** Metres beyond which the light is cut; Infinity when absent. */
+  range: number;
+  innerConeRad: number;
+  outerConeRad: number;
+  castsShadow: boolean;
+  /** Metres (point, spot); shown by emitters, used by soft shadows. */
+  radius: number;
+  angularDiameterRad: number;
+}
+
+export interface CameraSource {
+  name: string;
+  kind: 'perspective' | 'orthographic';
+  /** Vertical field of view. */
+  yfovRad: number;
+  /** Half of the height of the picture in metres, orthographic only. */
+  ymag: number;
+  near: number;
+}
+
+export interface ChannelSource {
+  node: number;
+  path: 'translation' | 'rotation' | 'scale';
+  interpolation: 'linear' | 'step' | 'cubic';
+  /** Seconds, ascending. */
+  times: Float32Array;
+  /** 3 or 4 numbers a key; three such groups a key when cubic (in-tangent, value, out-tangent). */
+  values: Float32Array;
+}
+
+export interface EnvironmentSource {
+  kind: 'constant' | 'gradient';
+  /** Radiance in nit by elevation, from `stops[0]` (lowest) upwards; a constant has one stop. */
+  stops: { /** Sine of the elevation, −1…1. */ y: number; radiance: [number, number, number] }[];
+  /** A warm or cold lobe around one direction, added to the stops. */
+  glow?: { direction: [number, number, number]; radiance: [number, number, number]; sharpness: number };
+  /** Degrees about the vertical axis. */
+  rotationDeg: number;
+  strength: number;
+  seenByCamera: boolean;
+  lightsSurfaces: boolean;
+  seenInReflections: boolean;
+}
+
+export interface ShotSource {
+  name: string;
+  /** Index of the camera's node. */
+  cameraNode: number;
+  firstFrame: number;
+  lastFrame: number;
+  rate: number;
+  seed: number;
+}
+
+export const DEFAULT_MATERIAL: MaterialSource = {
+  name: 'plain grey',
+  baseColor: [0.5, 0.5, 0.5, 1],
+  metallic: 0,
+  roughness: 0.6,
+  normalScale: 1,
+  occlusionStrength: 1,
+  emissive: [0, 0, 0],
+  alphaMode: 'opaque',
+  alphaCutoff: 0.5,
+  doubleSided: false,
+  transmission: 0,
+  ior: 1.5,
+  specular: 1,
+  specularColor: [1, 1, 1],
+};
+
+/** A soft grey room of light for scenes that bring none: 1 nit above, less below. */
+export const STUDIO_ENVIRONMENT: EnvironmentSource = {
+  kind: 'gradient',
+  stops: [
+    { y: -1, radiance: [0.25, 0.25, 0.25] },
+    { y: -0.05, radiance: [0.4, 0.4, 0.4] },
+    { y: 0.15, radiance: [0.7, 0.7, 0.7] },
+    { y: 1, radiance: [1, 1, 1] },
+  ],
+  glow: { direction: [0.48, 0.72, 0.5], radiance: [3, 3, 3], sharpness: 6 },
+  rotationDeg: 0,
+  strength: 1,
+  seenByCamera: true,
+  lightsSurfaces: true,
+  seenInReflections: true,
+};
+
+export function emptyScene(name: string): SceneSource {
+  return {
+    name,
+    nodes: [],
+    meshes: [],
+    materials: [],
+    images: [],
+    lights: [],
+    cameras: [],
+    animations: [],
+    environment: null,
+    shots: [],
+    warnings: [],
+  };
+}

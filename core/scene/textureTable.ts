@@ -1,0 +1,202 @@
+/**
+ * Images with their mip chains in one array of 8-bit rgba texels, and the trilinear look-up.
+ *
+ * A texture is TEXTURE_STRIDE integers: level count, wrap s, wrap t, is-sRGB, then offset, width, height a level.
+ * Mips are box-filtered in linear light. A normal map's mips are renormalised and the lost length is kept in alpha,
+ * from where shading widens the roughness (Toksvig 2005, Mipmapping Normal Maps).
+ */
+import { linearToSrgb, SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
+import type { ImageSource, Wrap } from './source';
+
+const MAX_LEVELS = 15;
+export const TEXTURE_STRIDE = 4 + MAX_LEVELS * 3;
+const WRAPS: Wrap[] = ['repeat', 'mirror', 'clamp'];
+export type TextureKind = 'color' | 'data' | 'normal';
+
+/** Bytes of an image and all its mips. */
+export function mipChainBytes(width: number, height: number): number {
+  let bytes = 0;
+  for (;;) {
+    bytes += width * height * 4;
+    if (width === 1 && height === 1) return bytes;
+    width = Math.max(1, width >> 1);
+    height = Math.max(1, height >> 1);
+  }
+}
+
+/** Writes an image's mip chain at `offset` of `texels` and its record at `index` of `table`. */
+export function writeTexture(
+  texels: Uint8Array,
+  offset: number,
+  table: Int32Array,
+  index: number,
+  image: ImageSource,
+  kind: TextureKind,
+  wrapS: Wrap,
+  wrapT: Wrap,
+): void {
+  const at = index * TEXTURE_STRIDE;
+  table[at + 1] = WRAPS.indexOf(wrapS);
+  table[at + 2] = WRAPS.indexOf(wrapT);
+  table[at + 3] = kind === 'color' ? 1 : 0;
+  let { width, height } = image;
+  let level = texels.subarray(offset, offset + width * height * 4);
+  level.set(image.pixels);
+  if (kind === 'normal') for (let i = 3; i < level.length; i += 4) level[i] = 255;
+  let count = 0;
+  for (;;) {
+    table[at + 4 + count * 3] = offset;
+    table[at + 5 + count * 3] = width;
+    table[at + 6 + count * 3] = height;
+    count++;
+    if ((width === 1 && height === 1) || count === MAX_LEVELS) break;
+    offset += width * height * 4;
+    const w = Math.max(1, width >> 1);
+    const h = Math.max(1, height >> 1);
+    const next = texels.subarray(offset, offset + w * h * 4);
+    halve(level, width, height, next, w, h, kind);
+    [level, width, height] = [next, w, h];
+  }
+  table[at] = count;
+}
+
+const SRGB_CODES = 4096;
+const LINEAR_TO_SRGB8 = Uint8Array.from({ length: SRGB_CODES + 1 }, (_, i) =>
+  Math.round(linearToSrgb(i / SRGB_CODES) * 255),
+);
+
+/** One mip level by averaging blocks of 2×2 (1×2, 2×1 at the thin end; the last row of an odd size is dropped). */
+function halve(
+  from: Uint8Array,
+  fromWidth: number,
+  fromHeight: number,
+  to: Uint8Array,
+  width: number,
+  height: number,
+  kind: TextureKind,
+): void {
+  const dx = fromWidth > 1 ? 4 : 0;
+  const dy = fromHeight > 1 ? fromWidth * 4 : 0;
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const a = y * (fromHeight > 1 ? 2 : 1) * fromWidth * 4 + x * (fromWidth > 1 ? 2 : 1) * 4;
+      const b = a + dx;
+      const c = a + dy;
+      const d = a + dx + dy;
+      const o = (y * width + x) * 4;
+      if (kind === 'color') {
+        for (let k = 0; k < 3; k++) {
+          const sum =
+            SRGB8_TO_LINEAR[from[a + k]] +
+            SRGB8_TO_LINEAR[from[b + k]] +
+            SRGB8_TO_LINEAR[from[c + k]] +
+            SRGB8_TO_LINEAR[from[d + k]];
+          to[o + k] = LINEAR_TO_SRGB8[Math.round(sum * 0.25 * SRGB_CODES)];
+        }
+        to[o + 3] = (from[a + 3] + from[b + 3] + from[c + 3] + from[d + 3] + 2) >> 2;
+      } else if (kind === 'data') {
+        for (let k = 0; k < 4; k++) to[o + k] = (from[a + k] + from[b + k] + from[c + k] + from[d + k] + 2) >> 2;
+      } else {
+        halveNormal(from, a, b, c, d, to, o);
+      }
+    }
+  }
+}
+
+function halveNormal(from: Uint8Array, a: number, b: number, c: number, d: number, to: Uint8Array, o: number): void {
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  for (const p of [a, b, c, d]) {
+    const nx = from[p] - 127.5;
+    const ny = from[p + 1] - 127.5;
+    const nz = from[p + 2] - 127.5;
+    const s = from[p + 3] / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
+    x += nx * s;
+    y += ny * s;
+    z += nz * s;
+  }
+  const l = Math.sqrt(x * x + y * y + z * z) || 1;
+  to[o] = Math.round(127.5 + (127.5 * x) / l);
+  to[o + 1] = Math.round(127.5 + (127.5 * y) / l);
+  to[o + 2] = Math.round(127.5 + (127.5 * z) / l);
+  to[o + 3] = Math.min(255, Math.round(l / 4));
+}
+
+/**
+ * Trilinear look-up.
+ * @param lod level of detail: 0 the full image, 1 half its size …
+ * @param out rgba, 0…1, linear, is written here
+ */
+export function sampleTexture(
+  texels: Uint8Array,
+  table: Int32Array,
+  texture: number,
+  u: number,
+  v: number,
+  lod: number,
+  out: Float64Array,
+): void {
+  const at = texture * TEXTURE_STRIDE;
+  const levels = table[at];
+  const lut = table[at + 3] === 1 ? SRGB8_TO_LINEAR : UNIT8;
+  if (!(lod > 0)) lod = 0;
+  if (lod > levels - 1) lod = levels - 1;
+  const base = lod | 0;
+  const f = lod - base;
+  out[0] = out[1] = out[2] = out[3] = 0;
+  addBilinear(texels, table, at, base, u, v, lut, 1 - f, out);
+  if (f > 0) addBilinear(texels, table, at, base + 1, u, v, lut, f, out);
+}
+
+function addBilinear(
+  texels: Uint8Array,
+  table: Int32Array,
+  at: number,
+  level: number,
+  u: number,
+  v: number,
+  lut: Float32Array,
+  weight: number,
+  out: Float64Array,
+): void {
+  const offset = table[at + 4 + level * 3];
+  const w = table[at + 5 + level * 3];
+  const h = table[at + 6 + level * 3];
+  const x = wrapCoordinate(u, table[at + 1]) * w - 0.5;
+  const y = wrapCoordinate(v, table[at + 2]) * h - 0.5;
+  const x0 = Math.floor(x);
+  const y0 = Math.floor(y);
+  const fx = x - x0;
+  const fy = y - y0;
+  const repeatS = table[at + 1] === 0;
+  const repeatT = table[at + 2] === 0;
+  const xa = x0 < 0 ? (repeatS ? w - 1 : 0) : x0;
+  const xb = x0 + 1 >= w ? (repeatS ? 0 : w - 1) : x0 + 1;
+  const ya = y0 < 0 ? (repeatT ? h - 1 : 0) : y0;
+  const yb = y0 + 1 >= h ? (repeatT ? 0 : h - 1) : y0 + 1;
+  const p00 = offset + (ya * w + xa) * 4;
+  const p10 = offset + (ya * w + xb) * 4;
+  const p01 = offset + (yb * w + xa) * 4;
+  const p11 = offset + (yb * w + xb) * 4;
+  const w11 = fx * fy * weight;
+  const w10 = fx * weight - w11;
+  const w01 = fy * weight - w11;
+  const w00 = weight - w10 - w01 - w11;
+  out[0] += lut[texels[p00]] * w00 + lut[texels[p10]] * w10 + lut[texels[p01]] * w01 + lut[texels[p11]] * w11;
+  out[1] +=
+    lut[texels[p00 + 1]] * w00 + lut[texels[p10 + 1]] * w10 + lut[texels[p01 + 1]] * w01 + lut[texels[p11 + 1]] * w11;
+  out[2] +=
+    lut[texels[p00 + 2]] * w00 + lut[texels[p10 + 2]] * w10 + lut[texels[p01 + 2]] * w01 + lut[texels[p11 + 2]] * w11;
+  out[3] +=
+    (texels[p00 + 3] * w00 + texels[p10 + 3] * w10 + texels[p01 + 3] * w01 + texels[p11 + 3] * w11) * (1 / 255);
+}
+
+/** Brings a coordinate into [0, 1] by the wrap mode (0 repeat, 1 mirror, 2 clamp). */
+function wrapCoordinate(t: number, mode: number): number {
+  if (!(t - t === 0)) return 0; // NaN or infinite uvs read the first texel
+  if (mode === 2) return t < 0 ? 0 : t > 1 ? 1 : t;
+  const f = t - Math.floor(t);
+  if (mode === 0) return f;
+  return (Math.floor(t) & 1) === 0 ? f : 1 - f;
+}

@@ -1,0 +1,48 @@
+/** What Daxel adds to glTF under `extras.daxel`; described in docs/file-format.md. */
+import { z } from 'zod';
+
+const finite = z.number().refine(Number.isFinite);
+const rgb = z.tuple([finite, finite, finite]);
+const flags = {
+  rotationDeg: finite.default(0),
+  strength: finite.min(0).default(1),
+  seenByCamera: z.boolean().default(true),
+  lightsSurfaces: z.boolean().default(true),
+  seenInReflections: z.boolean().default(true),
+};
+
+export const environmentExtras = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('constant'), radiance: rgb, ...flags }),
+  z.object({
+    kind: z.literal('gradient'),
+    stops: z.array(z.object({ y: finite.min(-1).max(1), radiance: rgb })).min(1).max(32),
+    glow: z.object({ direction: rgb, radiance: rgb, sharpness: finite.min(0) }).optional(),
+    ...flags,
+  }),
+  z.object({ kind: z.literal('picture'), image: z.number().int().min(0), ...flags }),
+]);
+
+export const shotExtras = z.object({
+  name: z.string().min(1).max(120),
+  camera: z.string(),
+  frames: z.tuple([z.number().int(), z.number().int()]),
+  rate: finite.min(1).max(240).default(24),
+  seed: z.number().int().min(0).default(1),
+});
+
+export const sceneExtras = z.object({
+  environment: environmentExtras.optional(),
+  shots: z.array(shotExtras).max(1000).optional(),
+});
+
+export const nodeExtras = z.object({
+  radius: finite.min(0).optional(),
+  angularDiameterDeg: finite.min(0).max(180).optional(),
+  castsShadow: z.boolean().optional(),
+});
+
+/** Keys that are understood somewhere; others are reported once. */
+export const KNOWN_NODE_KEYS = ['radius', 'angularDiameterDeg', 'castsShadow'];
+export const KNOWN_SCENE_KEYS = ['environment', 'shots'];
+/** Keys of the format that this version reads but does not render yet. */
+export const LATER_KEYS = ['areaLight', 'portal', 'medium'];
