@@ -1,0 +1,169 @@
+/** The painted materials of Marrow Skerry Light. All made up, all seeded. */
+import type { ImageSource } from '@daxel/core/scene/source';
+import { cellular, fbm, mix, ramp, valueNoise } from './noise';
+import { paintColor, paintData, paintNormals } from './paint';
+
+/** Base colour, occlusion-roughness-metalness, and normals of one material. */
+export interface SurfaceImages {
+  color: ImageSource;
+  data: ImageSource;
+  normal: ImageSource;
+}
+
+/** Cream plaster over `1.1 m` of wall: v = 0 at its top, stained towards the skirting, hairline cracks. */
+export function plaster(size: number): SurfaceImages {
+  const crack = (u: number, v: number): number => {
+    const bend = 0.05 * (fbm(u, v, 4, 3, 11) - 0.5);
+    const [f1, f2] = cellular(u + bend, v - bend, 4, 5);
+    const present = ramp(0.5, 0.72, valueNoise(u, v, 3, 91));
+    return (1 - ramp(0, 0.016, f2 - f1)) * present;
+  };
+  const stain = (u: number, v: number): number => ramp(0.45, 1.05, v + 0.35 * (fbm(u, v, 6, 4, 21) - 0.4));
+  return {
+    color: paintColor('plaster', size, size, (u, v, out) => {
+      const tone = 0.86 + 0.2 * (fbm(u, v, 8, 5, 3) - 0.5);
+      const s = stain(u, v);
+      const c = 1 - 0.65 * crack(u, v);
+      out[0] = mix(0.74, 0.4, s) * tone * c;
+      out[1] = mix(0.68, 0.33, s) * tone * c;
+      out[2] = mix(0.55, 0.23, s) * tone * c;
+    }),
+    data: paintData('plaster data', size, size, (u, v, out) => {
+      out[0] = 0.34 + 0.34 * ramp(0, 0.8, 1 - v);
+      out[1] = 0.72 + 0.25 * (fbm(u, v, 32, 3, 8) - 0.5) - 0.12 * stain(u, v);
+      out[2] = 0;
+    }),
+    normal: paintNormals(
+      'plaster normals',
+      size,
+      1.7,
+      (u, v) => 0.006 * fbm(u, v, 12, 6, 4) - 0.0035 * crack(u, v),
+      0.8,
+    ),
+  };
+}
+
+/** Slate over the whole floor, `metres` a side, wet where it is low and near `doorU, doorV`. */
+export function slate(size: number, doorU: number, doorV: number): SurfaceImages {
+  const height = (u: number, v: number): number =>
+    0.006 * fbm(u, v, 10, 6, 31) + 0.004 * Math.abs(2 * fbm(u, v, 24, 4, 37) - 1);
+  const wet = (u: number, v: number): number => {
+    const near = 1 - ramp(0.12, 0.62, Math.hypot(u - doorU, v - doorV));
+    return ramp(0.52, 0.64, fbm(u, v, 5, 3, 77) * 0.85 + 0.34 * near);
+  };
+  return {
+    color: paintColor('slate', size, size, (u, v, out) => {
+      const tone = 0.75 + 0.6 * (fbm(u, v, 9, 6, 32) - 0.4) + 0.18 * (valueNoise(u, v, 7, 55) - 0.5);
+      const rust = 0.5 * ramp(0.58, 0.75, fbm(u, v, 6, 4, 35));
+      const dark = mix(1, 0.5, wet(u, v));
+      out[0] = mix(0.115, 0.17, rust) * tone * dark;
+      out[1] = mix(0.125, 0.12, rust) * tone * dark;
+      out[2] = mix(0.145, 0.09, rust) * tone * dark;
+    }),
+    data: paintData('slate data', size, size, (u, v, out) => {
+      const r = Math.hypot(u - 0.5, v - 0.5);
+      const underPlinth = ramp(0.09, 0.24, r);
+      const corner = 1 - 0.45 * ramp(0.36, 0.5, r);
+      out[0] = 0.62 * underPlinth * corner;
+      out[1] = mix(0.5 + 0.3 * (fbm(u, v, 20, 4, 33) - 0.5), 0.05, wet(u, v));
+      out[2] = 0;
+    }),
+    normal: paintNormals('slate normals', size, 4.4, (u, v) => {
+      const w = wet(u, v);
+      return mix(height(u, v), 0.0007 * fbm(u, v, 40, 2, 61) + 0.004, w);
+    }),
+  };
+}
+
+/** Rolled and handled metal: fine scratches and finger marks in the roughness. */
+export function metalData(name: string, size: number, low: number, high: number, occlusion: number): ImageSource {
+  return paintData(name, size, size, (u, v, out) => {
+    const marks = fbm(u, v, 6, 5, 71);
+    const scratch = Math.abs(2 * fbm(u * 0.25, v, 64, 2, 72) - 1);
+    out[0] = occlusion;
+    out[1] = low + (high - low) * (0.75 * marks + 0.25 * scratch);
+    out[2] = 1;
+  });
+}
+
+/** Cast iron under old paint. */
+export function ironNormals(size: number): ImageSource {
+  return paintNormals('cast iron normals', size, 0.5, (u, v) => 0.0016 * fbm(u, v, 24, 4, 41));
+}
+
+/** A leaf, round with five shallow lobes; alpha cuts it out. v = 1 at the stalk. */
+export function leaf(size: number): ImageSource {
+  return paintColor('leaf', size, size, (u, v, out) => {
+    const x = (u - 0.5) * 2;
+    const y = (0.52 - v) * 2;
+    const a = Math.atan2(x, y);
+    const r = Math.hypot(x, y);
+    const rim = 0.86 + 0.09 * Math.cos(5 * a) - 0.45 * ramp(2.5, 3.14, Math.abs(a));
+    const vein = Math.min(
+      ...[-1.25, -0.62, 0, 0.62, 1.25].map((d) => Math.abs(Math.sin(a - d)) * r + (Math.cos(a - d) < 0 ? 1 : 0)),
+    );
+    const zone = Math.exp(-((r - 0.52) ** 2) / 0.012);
+    const light = 0.8 + 0.5 * (fbm(u, v, 12, 4, 81) - 0.5) + 0.5 * (1 - ramp(0, 0.035, vein));
+    out[0] = (0.075 + 0.05 * zone) * light;
+    out[1] = (0.19 - 0.07 * zone) * light;
+    out[2] = 0.035 * light;
+    out[3] = r < rim ? 1 : 0;
+  });
+}
+
+/** Laid rope: strands across the length. */
+export function ropeNormals(size: number): ImageSource {
+  return paintNormals('rope normals', size, 0.06, (u, v) => 0.0035 * Math.abs(Math.sin((u + v) * Math.PI * 3)));
+}
+
+export function ropeColor(size: number): ImageSource {
+  return paintColor('rope', size, size, (u, v, out) => {
+    const strand = 0.6 + 0.4 * Math.abs(Math.sin((u + v) * Math.PI * 3));
+    const t = strand * (0.8 + 0.5 * (fbm(u, v, 24, 3, 51) - 0.5));
+    out[0] = 0.48 * t;
+    out[1] = 0.36 * t;
+    out[2] = 0.2 * t;
+  });
+}
+
+/** Open sea: height of small crossed waves over `metres` a side. */
+export function seaNormals(size: number, metres: number): ImageSource {
+  return paintNormals(
+    'sea normals',
+    size,
+    metres,
+    (u, v) => 0.9 * fbm(u, v * 0.5, 6, 7, 13) + 0.5 * Math.abs(2 * fbm(u, v, 10, 5, 17) - 1),
+    0.45,
+  );
+}
+
+/** Enamel dial with marks and a hand; u, v over the disc's square. */
+export function dial(size: number): ImageSource {
+  return paintColor('barometer dial', size, size, (u, v, out) => {
+    const x = (u - 0.5) * 2;
+    const y = (v - 0.5) * 2;
+    const r = Math.hypot(x, y);
+    const a = Math.atan2(x, -y);
+    const big = Math.abs(((a / (Math.PI / 6) + 24.5) % 1) - 0.5) < 0.05 && r > 0.66 && r < 0.88;
+    const small = Math.abs(((a / (Math.PI / 30) + 60.5) % 1) - 0.5) < 0.1 && r > 0.78 && r < 0.88;
+    const d = x * Math.sin(0.7) - y * Math.cos(0.7);
+    const off = Math.abs(x * Math.cos(0.7) + y * Math.sin(0.7));
+    const hand = d > -0.2 && d < 0.7 && off < 0.022 * (1.2 - d);
+    const ring = Math.abs(r - 0.6) < 0.008;
+    const ink = big || small || hand || ring || r < 0.06;
+    out[0] = ink ? 0.03 : 0.74;
+    out[1] = ink ? 0.03 : 0.7;
+    out[2] = ink ? 0.035 : 0.58;
+  });
+}
+
+/** Weathered boards along u. */
+export function wood(size: number): ImageSource {
+  return paintColor('shelf wood', size, size, (u, v, out) => {
+    const grain = fbm(u * 0.25, v, 24, 5, 61);
+    const t = 0.55 + 0.8 * (grain - 0.3);
+    out[0] = 0.3 * t;
+    out[1] = 0.17 * t;
+    out[2] = 0.085 * t;
+  });
+}

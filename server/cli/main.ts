@@ -1,0 +1,25 @@
+/** Entry of the command line. */
+import { DaxelError } from '@daxel/core/errors';
+import { RENDER_USAGE, renderCommand } from './renderCommand';
+
+async function main(argv: string[]): Promise<number> {
+  const [command, ...rest] = argv;
+  if (command === 'render') {
+    if (rest.includes('--help')) process.stdout.write(`${RENDER_USAGE}\n`);
+    else await renderCommand(rest);
+    return 0;
+  }
+  process.stderr.write(`daxel: there is no command "${command ?? ''}". Commands: demo, test, bench, render.\n`);
+  return 2;
+}
+
+main(process.argv.slice(2))
+  .then((code) => {
+    process.exitCode = code;
+  })
+  .catch((error: unknown) => {
+    const known = error instanceof DaxelError;
+    process.stderr.write(`daxel: ${(error as Error).message}\n`);
+    if (!known && process.env.DAXEL_DEBUG) process.stderr.write(`${(error as Error).stack}\n`);
+    process.exitCode = known ? 2 : 1;
+  });

@@ -1,0 +1,212 @@
+/** `daxel render`: frames of a .glb without a browser. */
+import { existsSync, readFileSync, statSync } from 'node:fs';
+import { basename, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { BadInputError } from '@daxel/core/errors';
+import { LAYER_NAMES } from '@daxel/core/frame/layers';
+import { hashFloats } from '@daxel/core/math/hash';
+import { parseAssignment, readRecipe, recipeHash, resolveRecipe, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
+import { SETTINGS } from '@daxel/core/recipe/settings';
+import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
+import type { ShotSource } from '@daxel/core/scene/source';
+import { importFile } from '../import/importFile';
+import { createNodePool } from '../render/nodePool';
+import { toExr, toPng8, type OutputInput } from '../render/outputs';
+import { frameReport } from '../render/report';
+import { atomicWrite } from '../store/atomicWrite';
+
+export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
+  --shot NAME                a camera or shot of the file; the first by default
+  --recipe FILE.json         settings; the initial values by default
+  --tier draft|final         which tier of the recipe (final)
+  --set stage.setting=value  change one setting; may be repeated
+  --method raster            how to render (raster)
+  --size WxH                 in pixels, same as output.width and output.height
+  --frames N|A-B             frame numbers; the shot's first by default
+  --seed N                   of the sample positions
+  --threads N                as many as cores by default
+  --layers a,b               layers of an EXR file; all by default
+  --report FILE.json         what it took
+  --settings                 list all settings and exit
+PATTERN ends in .exr (scene-linear, float) or .png (display, 8 bit) and may hold #### for the frame, {shot} and {layer}.`;
+
+interface RenderArguments {
+  scene: string;
+  shot?: string;
+  recipe: Recipe;
+  tier: Tier;
+  frames: [number, number] | null;
+  seed?: number;
+  threads: number;
+  layers: string[];
+  out: string;
+  report?: string;
+}
+
+export async function renderCommand(argv: string[]): Promise<void> {
+  const args = readArguments(argv);
+  if (args === 'settings') return printSettings();
+  const imported = await importFile(args.scene, basename(args.scene));
+  const pool = createNodePool(args.threads);
+  try {
+    const scene = pool.setScene('scene', imported.buffer);
+    const shot = findShot(scene, args.shot);
+    const recipe = resolveRecipe(args.recipe, args.tier);
+    const [first, last] = args.frames ?? [shot.firstFrame, shot.firstFrame];
+    const reports: unknown[] = [];
+    for (let n = first; n <= last; n++) {
+      const timeSeconds = n / shot.rate;
+      const camera = shotCamera(scene, shot, timeSeconds);
+      const seed = args.seed ?? shot.seed;
+      const frame = await pool.render({ sceneId: 'scene', recipe, camera, timeSeconds, seed }).promise;
+      const output: OutputInput = { frame, recipe, camera, layers: args.layers };
+      const outputs = await writeOutputs(args.out, output, shot, n);
+      reports.push({
+        ...frameReport(frame, { frame: n, tier: args.tier, recipeHash: recipeHash(recipe), warnings: scene.meta.warnings, outputs }),
+        beautyHash: hashFloats(frame.views.beauty),
+      });
+      const size = `${frame.width}×${frame.height}`;
+      process.stdout.write(`frame ${n}  ${size}  ${frame.samples} samples  ${frame.seconds.toFixed(2)} s  ${outputs.join(' ')}\n`);
+    }
+    for (const warning of scene.meta.warnings) process.stdout.write(`note: ${warning}\n`);
+    if (args.report) {
+      const report = reports.length === 1 ? reports[0] : { frames: reports };
+      await atomicWrite(resolve(args.report), `${JSON.stringify(report, null, 2)}\n`);
+    }
+  } finally {
+    pool.terminate();
+  }
+}
+
+async function writeOutputs(pattern: string, output: OutputInput, shot: ShotSource, frame: number): Promise<string[]> {
+  const name = (layer: string): string =>
+    pattern
+      .replaceAll('{shot}', shot.name.replace(/[^\p{L}\p{N}._-]+/gu, '-'))
+      .replaceAll('{layer}', layer)
+      .replace(/#+/g, (hashes) => String(frame).padStart(hashes.length, '0'));
+  if (pattern.toLowerCase().endsWith('.png')) {
+    const path = resolve(name('beauty'));
+    await atomicWrite(path, toPng8(output));
+    return [path];
+  }
+  const groups = pattern.includes('{layer}') ? output.layers.map((l) => [l]) : [output.layers];
+  const paths: string[] = [];
+  for (const layers of groups) {
+    const path = resolve(name(layers[0]));
+    await atomicWrite(path, toExr({ ...output, layers }, 'float'));
+    paths.push(path);
+  }
+  return paths;
+}
+
+function readArguments(argv: string[]): RenderArguments | 'settings' {
+  const { values, positionals } = parse(argv);
+  if (values.settings) return 'settings';
+  if (positionals.length !== 1) throw new BadInputError('Give one scene: daxel render SCENE.glb --out PATTERN');
+  const scene = positionals[0];
+  if (!existsSync(scene)) throw new BadInputError(`${scene}: there is no such file.`);
+  if (!statSync(scene).isFile()) throw new BadInputError(`${scene}: this is not a file.`);
+  const out = values.out;
+  if (!out) throw new BadInputError('Say where to write: --out still.exr or --out frames/f.####.png');
+  if (!/\.(exr|png)$/i.test(out)) throw new BadInputError(`--out ${out}: the name must end in .exr or .png.`);
+  if (values.method && values.method !== 'raster')
+    throw new BadInputError(`--method ${values.method}: this version renders with --method raster.`);
+  const tier = values.tier ?? 'final';
+  if (tier !== 'draft' && tier !== 'final') throw new BadInputError(`--tier ${tier}: choose draft or final.`);
+  const recipe: Recipe = values.recipe ? readRecipeFile(values.recipe) : { name: 'command line', draft: {}, final: {} };
+  if (values.size) {
+    const m = /^(\d+)[xX×](\d+)$/.exec(values.size);
+    if (!m) throw new BadInputError(`--size ${values.size}: write it as WIDTHxHEIGHT, for example 960x540.`);
+    recipe[tier]['output.width'] = parseAssignment(`output.width=${m[1]}`).value;
+    recipe[tier]['output.height'] = parseAssignment(`output.height=${m[2]}`).value;
+  }
+  for (const text of values.set ?? []) {
+    const { id, value } = parseAssignment(text);
+    recipe[tier][id] = value;
+  }
+  const layers = values.layers?.split(',').map((l) => l.trim()) ?? LAYER_NAMES;
+  for (const layer of layers) {
+    if (!LAYER_NAMES.includes(layer))
+      throw new BadInputError(`--layers: there is no layer "${layer}". Choose from ${LAYER_NAMES.join(', ')}.`);
+  }
+  const frames = values.frames === undefined ? null : readFrames(values.frames);
+  if (frames && frames[1] > frames[0] && !out.includes('#'))
+    throw new BadInputError(`--out ${out}: several frames need #### in the name.`);
+  return {
+    scene,
+    shot: values.shot,
+    recipe,
+    tier,
+    frames,
+    seed: wholeNumber('--seed', values.seed, 0, 2 ** 31 - 1),
+    threads: wholeNumber('--threads', values.threads, 1, 32) ?? 0,
+    layers,
+    out,
+    report: values.report,
+  };
+}
+
+function parse(argv: string[]) {
+  try {
+    return parseArgs({
+      args: argv,
+      allowPositionals: true,
+      options: {
+        shot: { type: 'string' },
+        recipe: { type: 'string' },
+        tier: { type: 'string' },
+        set: { type: 'string', multiple: true },
+        method: { type: 'string' },
+        size: { type: 'string' },
+        frames: { type: 'string' },
+        seed: { type: 'string' },
+        threads: { type: 'string' },
+        layers: { type: 'string' },
+        out: { type: 'string' },
+        report: { type: 'string' },
+        settings: { type: 'boolean' },
+      },
+    });
+  } catch (error) {
+    throw new BadInputError(`${(error as Error).message.split('\n')[0]} See: daxel render --help`);
+  }
+}
+
+function readRecipeFile(path: string): Recipe {
+  let text: string;
+  try {
+    text = readFileSync(path, 'utf8');
+  } catch {
+    throw new BadInputError(`${path}: the recipe cannot be read.`);
+  }
+  return readRecipe(text, basename(path));
+}
+
+function readFrames(text: string): [number, number] {
+  const m = /^(-?\d+)(?:-(-?\d+))?$/.exec(text);
+  const first = m ? Number(m[1]) : NaN;
+  const last = m ? Number(m[2] ?? m[1]) : NaN;
+  if (!(last >= first) || last - first > 100_000)
+    throw new BadInputError(`--frames ${text}: write one number, or first-last, for example 1-96.`);
+  return [first, last];
+}
+
+function wholeNumber(flag: string, text: string | undefined, min: number, max: number): number | undefined {
+  if (text === undefined) return undefined;
+  const n = Number(text);
+  if (!Number.isInteger(n) || n < min || n > max)
+    throw new BadInputError(`${flag} ${text}: give a whole number from ${min} to ${max}.`);
+  return n;
+}
+
+function printSettings(): void {
+  for (const s of SETTINGS) {
+    const range =
+      s.kind === 'choice'
+        ? s.choices.map((c) => c.value).join(' | ')
+        : s.kind === 'switch'
+          ? 'true | false'
+          : `${s.min} … ${s.max} ${s.unit}`;
+    process.stdout.write(`${s.id.padEnd(26)} ${range.padEnd(28)} initially ${String(s.initial).padEnd(9)} ${s.does}\n`);
+  }
+}

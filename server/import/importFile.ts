@@ -1,0 +1,57 @@
+/** A .glb file → packed scene, in a thread of its own with limits, so that no file can take the server down. */
+import { Worker } from 'node:worker_threads';
+import { BadFileError } from '@daxel/core/errors';
+import type { SceneMeta } from '@daxel/core/scene/compiled';
+import { entryUrl } from '../entries';
+
+export interface ImportedScene {
+  /** Packed scene in shared memory. */
+  buffer: SharedArrayBuffer;
+  meta: SceneMeta;
+  counts: SceneCounts;
+}
+
+export interface SceneCounts {
+  triangles: number;
+  vertices: number;
+  objects: number;
+  materials: number;
+  textures: number;
+  textureBytes: number;
+  lights: number;
+}
+
+export type ImportReply = { ok: true; scene: ImportedScene } | { ok: false; message: string };
+
+const TIME_LIMIT_MS = 120_000;
+const HEAP_MB = 3072;
+
+/** @param name shown in errors @throws BadFileError */
+export async function importFile(path: string, name: string): Promise<ImportedScene> {
+  const worker = new Worker(entryUrl('importThread'), {
+    workerData: { path, name },
+    resourceLimits: { maxOldGenerationSizeMb: HEAP_MB },
+  });
+  let timer: NodeJS.Timeout | undefined;
+  const reply = await new Promise<ImportReply>((resolve) => {
+    timer = setTimeout(
+      () => resolve({ ok: false, message: `${name}: reading it took over two minutes. Reduce or split the scene.` }),
+      TIME_LIMIT_MS,
+    );
+    worker.once('message', resolve);
+    worker.once('error', (error: NodeJS.ErrnoException) =>
+      resolve({
+        ok: false,
+        message:
+          error.code === 'ERR_WORKER_OUT_OF_MEMORY'
+            ? `${name}: reading it needs too much memory. Reduce or split the scene.`
+            : `${name}: it cannot be read (${error.message}). Export the scene again as .glb.`,
+      }),
+    );
+    worker.once('exit', () => resolve({ ok: false, message: `${name}: reading it ended unexpectedly.` }));
+  });
+  clearTimeout(timer);
+  void worker.terminate();
+  if (!reply.ok) throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
+  return reply.scene;
+}

@@ -1,0 +1,39 @@
+/** The report of a rendered frame, as the command line writes it and the server keeps it. */
+import type { RenderedFrame } from '@daxel/core/frame/renderPool';
+
+export interface FrameReport {
+  size: [number, number];
+  frame: number;
+  method: 'raster';
+  tier: string;
+  recipeHash: string;
+  seconds: number;
+  stages: Record<string, { seconds: number; bytes: number }>;
+  samples: number;
+  threads: number;
+  warnings: string[];
+  outputs: string[];
+}
+
+export function frameReport(
+  frame: RenderedFrame,
+  more: Pick<FrameReport, 'frame' | 'tier' | 'recipeHash' | 'warnings' | 'outputs'>,
+): FrameReport {
+  const names = new Set([...Object.keys(frame.stages), ...Object.keys(frame.bytes)]);
+  const stages: FrameReport['stages'] = {};
+  for (const name of names) {
+    stages[name] = {
+      seconds: (frame.stages as Record<string, number>)[name] ?? 0,
+      bytes: (frame.bytes as Record<string, number>)[name] ?? 0,
+    };
+  }
+  return {
+    size: [frame.width, frame.height],
+    method: 'raster',
+    seconds: frame.seconds,
+    stages,
+    samples: frame.samples,
+    threads: frame.threads,
+    ...more,
+  };
+}

@@ -1,0 +1,39 @@
+/** Files that are there whole or not at all. */
+import { randomUUID } from 'node:crypto';
+import { mkdir, open, rename, rm } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { BadInputError } from '@daxel/core/errors';
+
+/** Writes under a temporary name beside the target, flushes it to disk, then renames. */
+export async function atomicWrite(path: string, bytes: Uint8Array | string): Promise<void> {
+  const temporary = join(dirname(path), `.${basename(path)}.${randomUUID().slice(0, 8)}.part`);
+  try {
+    await mkdir(dirname(path), { recursive: true });
+    const file = await open(temporary, 'w');
+    try {
+      await file.writeFile(bytes);
+      await file.datasync();
+    } finally {
+      await file.close();
+    }
+    await rename(temporary, path);
+  } catch (error) {
+    await rm(temporary, { force: true }).catch(() => undefined);
+    throw explainWriteError(error, path);
+  }
+}
+
+/** Turns what the system says into a line for the artist. */
+export function explainWriteError(error: unknown, path: string): Error {
+  const code = (error as NodeJS.ErrnoException).code;
+  const reasons: Record<string, string> = {
+    ENOSPC: 'the disk is full. Free some space and try again',
+    EDQUOT: 'the disk quota is used up. Free some space and try again',
+    EACCES: 'writing there is not allowed. Choose another place',
+    EPERM: 'writing there is not allowed. Choose another place',
+    EROFS: 'that disk is read-only. Choose another place',
+    EISDIR: 'that is a folder. Give a file name',
+    ENOTDIR: 'a part of that path is a file. Choose another place',
+  };
+  return code && reasons[code] ? new BadInputError(`${path}: ${reasons[code]}.`, error) : (error as Error);
+}
