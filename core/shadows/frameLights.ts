@@ -24,6 +24,8 @@ export interface FrameLight {
   g: number;
   b: number;
   range: number;
+  /** Of the lamp's ball, metres; 0 for a point. */
+  radius: number;
   /** Spot falloff: (cos γ · scale + offset)², clamped (KHR_lights_punctual). */
   spotScale: number;
   spotOffset: number;
@@ -68,6 +70,7 @@ export function frameLights(
       g: source.color[1] * source.intensity,
       b: source.color[2] * source.intensity,
       range: source.range,
+      radius: source.radius,
       spotScale,
       spotOffset: -cosOuter * spotScale,
       maps: [],
@@ -157,16 +160,27 @@ function viewBall(camera: CameraView, aspect: number, distance: number): { centr
   return { centre: transformPoint(world, [0, 0, -z]), radius };
 }
 
-const LOCAL_NEAR = 0.02;
+/** The shell of a lamp does not shadow its own light: maps begin outside the light's radius. */
+function nearOf(radius: number): number {
+  return Math.max(0.02, radius * 1.2);
+}
 
-function localView(eye: number[], forward: number[], up: number[], halfAngleTan: number, options: ShadowOptions): ShadowView {
+function localView(
+  light: FrameLight,
+  forward: number[],
+  up: number[],
+  halfAngleTan: number,
+  options: ShadowOptions,
+): ShadowView {
+  const eye = [light.px, light.py, light.pz];
+  const near = nearOf(light.radius);
   const back = forward.map((c) => -c);
   const right = unit(cross(up, back));
   const top = cross(back, right);
   const world = Float64Array.of(...right, 0, ...top, 0, ...back, 0, ...eye, 1);
   const n = options.localResolution;
   const focal = n / (2 * halfAngleTan);
-  const lens = { kind: 'perspective' as const, yfovRad: Math.PI / 2, ymag: 1, near: LOCAL_NEAR };
+  const lens = { kind: 'perspective' as const, yfovRad: Math.PI / 2, ymag: 1, near };
   // a quarter turn has a focal length of n / 2; other angles scale the columns about the middle
   const matrix = worldToPixels({ world, lens }, n, n);
   const scale = focal / (n / 2);
@@ -179,7 +193,7 @@ function localView(eye: number[], forward: number[], up: number[], halfAngleTan:
     resolution: n,
     texelSize: 1 / focal,
     perspective: true,
-    depthScale: LOCAL_NEAR,
+    depthScale: near,
     depthCodes: options.depthCodes,
     offset: 0,
   };
@@ -188,11 +202,10 @@ function localView(eye: number[], forward: number[], up: number[], halfAngleTan:
 function spotView(light: FrameLight, outerConeRad: number, options: ShadowOptions): ShadowView {
   const up = Math.abs(light.dy) > 0.99 ? [0, 0, 1] : [0, 1, 0];
   const half = tan(Math.min(outerConeRad + 0.02, 1.45));
-  return localView([light.px, light.py, light.pz], [light.dx, light.dy, light.dz], up, half, options);
+  return localView(light, [light.dx, light.dy, light.dz], up, half, options);
 }
 
 function pointViews(light: FrameLight, options: ShadowOptions): ShadowView[] {
-  const eye = [light.px, light.py, light.pz];
   const faces: [number[], number[]][] = [
     [[1, 0, 0], [0, 1, 0]],
     [[-1, 0, 0], [0, 1, 0]],
@@ -201,7 +214,7 @@ function pointViews(light: FrameLight, options: ShadowOptions): ShadowView[] {
     [[0, 0, 1], [0, 1, 0]],
     [[0, 0, -1], [0, 1, 0]],
   ];
-  return faces.map(([forward, up]) => localView(eye, forward, up, 1, options));
+  return faces.map(([forward, up]) => localView(light, forward, up, 1, options));
 }
 
 /** Which of a point light's six maps a direction from the light falls into. */

@@ -74,6 +74,14 @@ export function paintNormals(
   return { name, width: size, height: size, pixels };
 }
 
+/** A function of (u, v) worked out once on a grid of `size`² places, for several painters of that size to share. */
+export function onGrid(size: number, f: (u: number, v: number) => number): (u: number, v: number) => number {
+  const values = new Float32Array(size * size);
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) values[y * size + x] = f((x + 0.5) / size, (y + 0.5) / size);
+  return (u, v) => values[Math.floor(v * size) * size + Math.floor(u * size)];
+}
+
 function clamp(c: number): number {
   return c < 0 ? 0 : c > 1 ? 1 : c;
 }

@@ -1,7 +1,7 @@
 /** The painted materials of Marrow Skerry Light. All made up, all seeded. */
 import type { ImageSource } from '@daxel/core/scene/source';
 import { cellular, fbm, mix, ramp, valueNoise } from './noise';
-import { paintColor, paintData, paintNormals } from './paint';
+import { onGrid, paintColor, paintData, paintNormals } from './paint';
 
 /** Base colour, occlusion-roughness-metalness, and normals of one material. */
 export interface SurfaceImages {
@@ -14,7 +14,7 @@ export interface SurfaceImages {
 export function plaster(size: number): SurfaceImages {
   const crack = (u: number, v: number): number => {
     const bend = 0.05 * (fbm(u, v, 4, 3, 11) - 0.5);
-    const [f1, f2] = cellular(u + bend, v - bend, 4, 5);
+    const { f1, f2 } = cellular(u + bend, v - bend, 4, 5);
     const present = ramp(0.5, 0.72, valueNoise(u, v, 3, 91));
     return (1 - ramp(0, 0.016, f2 - f1)) * present;
   };
@@ -46,21 +46,21 @@ export function plaster(size: number): SurfaceImages {
 /** Slate over the whole floor, `metres` a side, wet where it is low and near `doorU, doorV`. */
 export function slate(size: number, doorU: number, doorV: number): SurfaceImages {
   const height = (u: number, v: number): number =>
-    0.006 * fbm(u, v, 10, 6, 31) + 0.004 * Math.abs(2 * fbm(u, v, 24, 4, 37) - 1);
-  const wet = (u: number, v: number): number => {
+    0.006 * fbm(u, v, 10, 5, 31) + 0.004 * Math.abs(2 * fbm(u, v, 24, 3, 37) - 1);
+  const wet = onGrid(size, (u, v) => {
     const near = 1 - ramp(0.12, 0.62, Math.hypot(u - doorU, v - doorV));
     return ramp(0.52, 0.64, fbm(u, v, 5, 3, 77) * 0.85 + 0.34 * near);
-  };
+  });
   return {
     color: paintColor('slate', size, size, (u, v, out) => {
-      const tone = 0.75 + 0.6 * (fbm(u, v, 9, 6, 32) - 0.4) + 0.18 * (valueNoise(u, v, 7, 55) - 0.5);
-      const rust = 0.5 * ramp(0.58, 0.75, fbm(u, v, 6, 4, 35));
+      const tone = 0.75 + 0.6 * (fbm(u, v, 9, 5, 32) - 0.4) + 0.18 * (valueNoise(u, v, 7, 55) - 0.5);
+      const rust = 0.5 * ramp(0.58, 0.75, fbm(u, v, 6, 3, 35));
       const dark = mix(1, 0.5, wet(u, v));
       out[0] = mix(0.115, 0.17, rust) * tone * dark;
       out[1] = mix(0.125, 0.12, rust) * tone * dark;
       out[2] = mix(0.145, 0.09, rust) * tone * dark;
     }),
-    data: paintData('slate data', size, size, (u, v, out) => {
+    data: paintData('slate data', size / 2, size / 2, (u, v, out) => {
       const r = Math.hypot(u - 0.5, v - 0.5);
       const underPlinth = ramp(0.09, 0.24, r);
       const corner = 1 - 0.45 * ramp(0.36, 0.5, r);
@@ -91,6 +91,8 @@ export function ironNormals(size: number): ImageSource {
   return paintNormals('cast iron normals', size, 0.5, (u, v) => 0.0016 * fbm(u, v, 24, 4, 41));
 }
 
+const VEINS = [-1.25, -0.62, 0, 0.62, 1.25];
+
 /** A leaf, round with five shallow lobes; alpha cuts it out. v = 1 at the stalk. */
 export function leaf(size: number): ImageSource {
   return paintColor('leaf', size, size, (u, v, out) => {
@@ -99,9 +101,8 @@ export function leaf(size: number): ImageSource {
     const a = Math.atan2(x, y);
     const r = Math.hypot(x, y);
     const rim = 0.86 + 0.09 * Math.cos(5 * a) - 0.45 * ramp(2.5, 3.14, Math.abs(a));
-    const vein = Math.min(
-      ...[-1.25, -0.62, 0, 0.62, 1.25].map((d) => Math.abs(Math.sin(a - d)) * r + (Math.cos(a - d) < 0 ? 1 : 0)),
-    );
+    let vein = 9;
+    for (const d of VEINS) vein = Math.min(vein, Math.abs(Math.sin(a - d)) * r + (Math.cos(a - d) < 0 ? 1 : 0));
     const zone = Math.exp(-((r - 0.52) ** 2) / 0.012);
     const light = 0.8 + 0.5 * (fbm(u, v, 12, 4, 81) - 0.5) + 0.5 * (1 - ramp(0, 0.035, vein));
     out[0] = (0.075 + 0.05 * zone) * light;
