@@ -6,7 +6,7 @@ export default defineConfig({
       {
         test: {
           name: 'unit',
-          include: ['{core,formats,demo,server,web}/**/*.test.ts'],
+          include: ['{core,formats,demo,api,server,web}/**/*.test.ts'],
           exclude: ['**/node_modules/**', 'build/**'],
           testTimeout: 60_000,
         },

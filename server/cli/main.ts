@@ -1,5 +1,6 @@
 /** Entry of the command line. */
 import { DaxelError } from '@daxel/core/errors';
+import { DEMO_USAGE, demoCommand } from './demoCommand';
 import { RENDER_USAGE, renderCommand } from './renderCommand';
 
 async function main(argv: string[]): Promise<number> {
@@ -7,6 +8,11 @@ async function main(argv: string[]): Promise<number> {
   if (command === 'render') {
     if (rest.includes('--help')) process.stdout.write(`${RENDER_USAGE}\n`);
     else await renderCommand(rest);
+    return 0;
+  }
+  if (command === 'demo') {
+    if (rest.includes('--help')) process.stdout.write(`${DEMO_USAGE}\n`);
+    else await demoCommand(rest);
     return 0;
   }
   process.stderr.write(`daxel: there is no command "${command ?? ''}". Commands: demo, test, bench, render.\n`);

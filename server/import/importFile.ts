@@ -1,6 +1,7 @@
 /** A .glb file → packed scene, in a thread of its own with limits, so that no file can take the server down. */
 import { Worker } from 'node:worker_threads';
 import { BadFileError } from '@daxel/core/errors';
+import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
 import { entryUrl } from '../entries';
 
@@ -9,6 +10,19 @@ export interface ImportedScene {
   buffer: SharedArrayBuffer;
   meta: SceneMeta;
   counts: SceneCounts;
+  /** One for each shot when previews were asked for. */
+  shots: ShotPreview[];
+}
+
+export interface ShotPreview {
+  recipe: Recipe;
+  /** PNG */
+  thumbnail: Uint8Array;
+}
+
+export interface PreviewOptions {
+  /** By shot name; a shot that is not named gets a starting recipe with a metered exposure. */
+  recipes: Record<string, Recipe>;
 }
 
 export interface SceneCounts {
@@ -26,10 +40,15 @@ export type ImportReply = { ok: true; scene: ImportedScene } | { ok: false; mess
 const TIME_LIMIT_MS = 120_000;
 const HEAP_MB = 3072;
 
-/** @param name shown in errors @throws BadFileError */
-export async function importFile(path: string, name: string): Promise<ImportedScene> {
+/**
+ * Reads, checks and compiles a .glb in a thread with limits, so that a hostile file cannot harm the server.
+ * @param name shown in errors
+ * @param preview asks for a recipe and a small picture of every shot
+ * @throws BadFileError
+ */
+export async function importFile(path: string, name: string, preview: PreviewOptions | null = null): Promise<ImportedScene> {
   const worker = new Worker(entryUrl('importThread'), {
-    workerData: { path, name },
+    workerData: { path, name, preview },
     resourceLimits: { maxOldGenerationSizeMb: HEAP_MB },
   });
   let timer: NodeJS.Timeout | undefined;

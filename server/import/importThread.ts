@@ -7,9 +7,10 @@ import { packScene } from '@daxel/core/scene/packScene';
 import { INSTANCE_STRIDE } from '@daxel/core/scene/compiled';
 import { readGlb } from '@daxel/formats/gltf/readGlb';
 import { loadDecoders } from './decoders';
-import type { ImportedScene, ImportReply } from './importFile';
+import { previewShots } from './previewShots';
+import type { ImportedScene, ImportReply, PreviewOptions } from './importFile';
 
-const { path, name } = workerData as { path: string; name: string };
+const { path, name, preview } = workerData as { path: string; name: string; preview: PreviewOptions | null };
 
 async function read(): Promise<ImportedScene> {
   const bytes = readFileSync(path);
@@ -23,6 +24,7 @@ async function read(): Promise<ImportedScene> {
   return {
     buffer,
     meta: scene.meta,
+    shots: preview ? await previewShots(buffer, scene.meta, preview) : [],
     counts: {
       triangles: scene.triangleMaterial.length,
       vertices: scene.positions.length / 3,

@@ -1,0 +1,159 @@
+/** Every body, answer and event of the HTTP interface. Times are ISO 8601, lengths metres, angles radians. */
+import { z } from 'zod';
+import { checkValue } from '@daxel/core/recipe/recipe';
+
+const finite = z.number();
+export const id = z.uuid();
+
+const tierValues = z.record(z.string().max(80), z.union([finite, z.string().max(40), z.boolean()])).superRefine((values, context) => {
+  for (const [setting, value] of Object.entries(values)) {
+    try {
+      checkValue(setting, value);
+    } catch (error) {
+      context.addIssue({ code: 'custom', path: [setting], message: (error as Error).message });
+    }
+  }
+});
+
+export const recipe = z.strictObject({
+  name: z.string().min(1).max(120),
+  draft: tierValues,
+  final: tierValues,
+});
+
+/** A named rectangle; all in shares of the picture, from its top left corner. */
+export const patch = z.strictObject({
+  id: z.string().min(1).max(40),
+  name: z.string().trim().min(1, 'a patch needs a name').max(60),
+  x: finite.min(0).max(1),
+  y: finite.min(0).max(1),
+  width: finite.positive().max(1),
+  height: finite.positive().max(1),
+});
+export type Patch = z.infer<typeof patch>;
+
+export const camera = z.strictObject({
+  world: z.array(finite.min(-1e7).max(1e7)).length(16),
+  lens: z.strictObject({
+    kind: z.enum(['perspective', 'orthographic']),
+    yfovRad: finite.min(0.001).max(3.1),
+    ymag: finite.positive().max(1e6),
+    near: finite.positive().max(1e5),
+  }),
+});
+export type CameraState = z.infer<typeof camera>;
+
+export const shot = z.object({
+  id,
+  sceneId: id,
+  name: z.string(),
+  firstFrame: z.int(),
+  lastFrame: z.int(),
+  rate: finite,
+  frame: z.int(),
+  seed: z.int(),
+  recipe,
+  patches: z.array(patch),
+  /** Grows with every change; a change must name the version it was made from. */
+  version: z.int(),
+  /** Address of a small picture, or null. */
+  thumbnail: z.string().nullable(),
+  hint: z.string().nullable(),
+});
+export type Shot = z.infer<typeof shot>;
+
+export const shotChange = z.strictObject({
+  version: z.int(),
+  recipe: recipe.optional(),
+  patches: z.array(patch).max(24, 'a shot holds at most 24 patches').optional(),
+  frame: z.int().optional(),
+});
+export type ShotChange = z.infer<typeof shotChange>;
+
+export const sceneCounts = z.object({
+  triangles: z.int(),
+  vertices: z.int(),
+  objects: z.int(),
+  materials: z.int(),
+  textures: z.int(),
+  textureBytes: z.int(),
+  lights: z.int(),
+});
+
+export const scene = z.object({
+  id,
+  name: z.string(),
+  counts: sceneCounts,
+  warnings: z.array(z.string()),
+  compiledBytes: z.int(),
+  compiledHash: z.string(),
+});
+export type Scene = z.infer<typeof scene>;
+
+export const project = z.object({
+  id,
+  name: z.string(),
+  source: z.enum(['demo', 'file']),
+  createdAt: z.string(),
+  scenes: z.array(scene),
+  shots: z.array(shot),
+});
+export type Project = z.infer<typeof project>;
+
+export const projectChange = z.strictObject({ name: z.string().trim().min(1, 'a project needs a name').max(120) });
+
+export const stillRequest = z.strictObject({
+  tier: z.enum(['draft', 'final']).default('final'),
+  /** The shot's own camera when absent. */
+  camera: camera.optional(),
+});
+export type StillRequest = z.infer<typeof stillRequest>;
+
+export const stageFigures = z.record(z.string(), z.object({ seconds: finite, bytes: finite }));
+export const STILL_FILES = ['png8', 'png16', 'exr-half', 'exr-float'] as const;
+export const stillFileKind = z.enum(STILL_FILES);
+export type StillFileKind = z.infer<typeof stillFileKind>;
+
+export const still = z.object({
+  id,
+  shotId: id,
+  projectId: id,
+  projectName: z.string(),
+  shotName: z.string(),
+  state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
+  tier: z.enum(['draft', 'final']),
+  freeView: z.boolean(),
+  camera,
+  frame: z.int(),
+  width: z.int(),
+  height: z.int(),
+  samples: z.int(),
+  recipe,
+  recipeHash: z.string(),
+  createdAt: z.string(),
+  startedAt: z.string().nullable(),
+  finishedAt: z.string().nullable(),
+  /** 0…1 */
+  progress: finite,
+  /** Estimated from the work done so far; null until there is enough of it. */
+  secondsLeft: finite.nullable(),
+  /** Picture versions seen so far while it forms; the address of the forming picture changes with it. */
+  formed: z.int(),
+  message: z.string().nullable(),
+  stages: stageFigures.nullable(),
+  seconds: finite.nullable(),
+  beautyHash: z.string().nullable(),
+  files: z.array(z.object({ kind: stillFileKind, bytes: z.int() })),
+});
+export type Still = z.infer<typeof still>;
+
+export const problem = z.object({ error: z.object({ code: z.string(), message: z.string() }) });
+
+/** `hello` starts a stream whose past is unknown: load everything again. */
+export const serverEvent = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('hello') }),
+  z.object({ type: z.literal('still'), still }),
+  z.object({ type: z.literal('still-gone'), id }),
+  z.object({ type: z.literal('projects') }),
+]);
+export type ServerEvent = z.infer<typeof serverEvent>;

@@ -1,0 +1,84 @@
+/** The Express application: guards, routes, the built pages. */
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+import type { Database } from '../db/database';
+import { BUILD } from '../entries';
+import type { StillJobs } from '../jobs/stillJobs';
+import type { FileStore } from '../store/fileStore';
+import type { EventStream } from './eventStream';
+import { answerError, refuse, sameSiteOnly, tokenOnly } from './guards';
+import { openApiDocument } from './openApi';
+import { fileRoutes } from './routes/files';
+import { projectRoutes } from './routes/projects';
+import { shotRoutes } from './routes/shots';
+import { stillRoutes } from './routes/stills';
+
+export interface Services {
+  db: Database;
+  files: FileStore;
+  stills: StillJobs;
+  events: EventStream;
+  /** Upload limit, bytes. */
+  uploadLimit: number;
+}
+
+export interface AppOptions {
+  loopback: boolean;
+  token?: string;
+}
+
+export function createApp(services: Services, options: AppOptions): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'none'"],
+          scriptSrc: ["'self'"],
+          // Vuetify writes its theme into a style element and sizes into style attributes
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'blob:', 'data:'],
+          fontSrc: ["'self'"],
+          connectSrc: ["'self'"],
+          workerSrc: ["'self'"],
+          baseUri: ["'none'"],
+          formAction: ["'none'"],
+          frameAncestors: ["'none'"],
+        },
+      },
+      // memory shared between render workers needs an isolated page
+      crossOriginOpenerPolicy: { policy: 'same-origin' },
+      crossOriginEmbedderPolicy: { policy: 'require-corp' },
+      crossOriginResourcePolicy: { policy: 'same-origin' },
+      strictTransportSecurity: false,
+    }),
+    sameSiteOnly(options.loopback),
+    tokenOnly(options.token),
+  );
+  app.get('/api/health', (_request, response) => {
+    services.db.query('SELECT 1').then(
+      () => response.json({ ok: true }),
+      () => refuse(response, 503, 'database', 'The database does not answer.'),
+    );
+  });
+  app.get('/api/openapi.json', (_request, response) => void response.json(openApiDocument()));
+  app.get('/api/events', (request, response) => services.events.connect(request, response));
+  app.use('/api', projectRoutes(services), shotRoutes(services), stillRoutes(services), fileRoutes(services));
+  app.use('/api', (_request, response) => refuse(response, 404, 'not-found', 'There is nothing at this address.'));
+
+  const pages = join(BUILD, 'web');
+  app.use('/assets', express.static(join(pages, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }));
+  app.use(express.static(pages, { index: false }));
+  app.get('/{*path}', (_request, response, next) => {
+    const page = join(pages, 'index.html');
+    if (existsSync(page)) response.set('Cache-Control', 'no-cache').sendFile(page);
+    else next();
+  });
+  app.use((_request, response) => refuse(response, 404, 'not-found', 'There is nothing at this address.'));
+  app.use(answerError);
+  return app;
+}

@@ -1,0 +1,25 @@
+import { existsSync } from 'node:fs';
+import { Router } from 'express';
+import { z } from 'zod';
+import * as schema from '@daxel/api/schemas';
+import { findCompiledHash } from '../../sql/projects';
+import type { Services } from '../app';
+import { NotFoundError, parse } from '../guards';
+
+const pictureHash = z.string().regex(/^[0-9a-f]{64}$/, 'not the name of a picture');
+
+export function fileRoutes({ db, files }: Services): Router {
+  const router = Router();
+  const kept = { immutable: true, maxAge: '365d' } as const;
+  router.get('/scenes/:id/compiled', async (request, response) => {
+    const hash = await findCompiledHash(db, parse(schema.id, request.params.id));
+    if (!hash || !existsSync(files.path(hash))) throw new NotFoundError('scene');
+    response.type('application/octet-stream').sendFile(files.path(hash), kept);
+  });
+  router.get('/pictures/:hash.png', (request, response) => {
+    const hash = parse(pictureHash, request.params.hash);
+    if (!files.has(hash)) throw new NotFoundError('picture');
+    response.type('png').sendFile(files.path(hash), kept);
+  });
+  return router;
+}

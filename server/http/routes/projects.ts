@@ -1,0 +1,59 @@
+import { rm } from 'node:fs/promises';
+import { Router } from 'express';
+import * as schema from '@daxel/api/schemas';
+import { makeProject } from '../../import/makeProject';
+import * as sql from '../../sql/projects';
+import type { Services } from '../app';
+import { NotFoundError, parse } from '../guards';
+import { receiveFile } from '../upload';
+import express from 'express';
+
+export function projectRoutes({ db, files, events, uploadLimit }: Services): Router {
+  const router = Router();
+  router.get('/projects', async (_request, response) => {
+    response.json(await sql.listProjects(db));
+  });
+  router.get('/projects/:id', async (request, response) => {
+    const [project] = await sql.listProjects(db, parse(schema.id, request.params.id));
+    if (!project) throw new NotFoundError('project');
+    response.json(project);
+  });
+  router.post('/projects', async (request, response) => {
+    const name = typeof request.query.name === 'string' ? fileName(request.query.name) : 'scene.glb';
+    const path = await receiveFile(request, files.temporary, uploadLimit, name);
+    try {
+      const title = name.replace(/\.gl(b|tf)$/i, '') || name;
+      const project = await makeProject(db, files, { name: title, source: 'file', scenes: [{ path, name }] });
+      events.send({ type: 'projects' });
+      response.status(201).json(project);
+    } finally {
+      await rm(path, { force: true });
+    }
+  });
+  router.patch('/projects/:id', express.json({ limit: '64kb' }), async (request, response) => {
+    const id = parse(schema.id, request.params.id);
+    const { name } = parse(schema.projectChange, request.body);
+    if (!(await sql.renameProject(db, id, name))) throw new NotFoundError('project');
+    events.send({ type: 'projects' });
+    response.json((await sql.listProjects(db, id))[0]);
+  });
+  router.delete('/projects/:id', async (request, response) => {
+    if (!(await sql.setProjectDeleted(db, parse(schema.id, request.params.id), true))) throw new NotFoundError('project');
+    events.send({ type: 'projects' });
+    response.status(204).end();
+  });
+  router.post('/projects/:id/restore', async (request, response) => {
+    const id = parse(schema.id, request.params.id);
+    if (!(await sql.setProjectDeleted(db, id, false))) throw new NotFoundError('project');
+    events.send({ type: 'projects' });
+    response.json((await sql.listProjects(db, id))[0]);
+  });
+  return router;
+}
+
+/** The last part of a name from outside, without control characters; it is shown, never used as a path. */
+function fileName(text: string): string {
+  const last = text.split(/[\\/]/).pop() ?? '';
+  // eslint-disable-next-line no-control-regex
+  return last.replace(/[\u0000-\u001f\u007f]/g, '').slice(0, 120) || 'scene.glb';
+}

@@ -1,0 +1,39 @@
+import express, { Router } from 'express';
+import * as schema from '@daxel/api/schemas';
+import * as sql from '../../sql/projects';
+import type { Services } from '../app';
+import { ConflictError, NotFoundError, parse } from '../guards';
+
+const THUMBNAIL_LIMIT = 2 ** 20;
+
+export function shotRoutes({ db, files, stills, events }: Services): Router {
+  const router = Router();
+  const find = async (text: unknown) => {
+    const shot = await sql.findShotRow(db, parse(schema.id, text));
+    if (!shot) throw new NotFoundError('shot');
+    return shot;
+  };
+  router.patch('/shots/:id', express.json({ limit: '256kb' }), async (request, response) => {
+    const shot = await find(request.params.id);
+    const change = parse(schema.shotChange, request.body);
+    if (change.frame !== undefined && (change.frame < shot.firstFrame || change.frame > shot.lastFrame))
+      throw new ConflictError(`The shot has frames ${shot.firstFrame} to ${shot.lastFrame}.`);
+    const changed = await sql.updateShot(db, shot.id, change);
+    if (!changed) throw new ConflictError('This shot was changed elsewhere meanwhile. It has been loaded again; repeat your change.');
+    response.json(changed);
+  });
+  router.put('/shots/:id/thumbnail', express.raw({ type: 'image/png', limit: THUMBNAIL_LIMIT }), async (request, response) => {
+    const shot = await find(request.params.id);
+    const bytes = request.body as unknown;
+    if (!Buffer.isBuffer(bytes) || bytes.readUInt32BE(0) !== 0x89504e47) throw new ConflictError('A thumbnail is a PNG file.');
+    await sql.setThumbnail(db, shot.id, (await files.put(bytes)).hash);
+    events.send({ type: 'projects' });
+    response.status(204).end();
+  });
+  router.post('/shots/:id/stills', express.json({ limit: '64kb' }), async (request, response) => {
+    const shot = await find(request.params.id);
+    const order = parse(schema.stillRequest, request.body ?? {});
+    response.status(202).json(await stills.request(shot, order));
+  });
+  return router;
+}

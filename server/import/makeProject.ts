@@ -1,0 +1,77 @@
+/** From .glb files to a project in the database, with everything it needs in the file store. */
+import { createHash, randomUUID } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { copyFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Patch, Project } from '@daxel/api/schemas';
+import type { Recipe } from '@daxel/core/recipe/recipe';
+import type { Database } from '../db/database';
+import { insertProject, listProjects, type NewScene } from '../sql/projects';
+import type { FileStore } from '../store/fileStore';
+import { importFile } from './importFile';
+
+export interface SceneFile {
+  path: string;
+  /** Shown in errors. */
+  name: string;
+  recipes?: Record<string, Recipe>;
+  patches?: Record<string, Omit<Patch, 'id'>[]>;
+  hints?: Record<string, string>;
+}
+
+/** @throws BadFileError; nothing is kept then */
+export async function makeProject(
+  db: Database,
+  files: FileStore,
+  project: { name: string; source: Project['source']; scenes: SceneFile[] },
+): Promise<Project> {
+  const scenes: NewScene[] = [];
+  for (const file of project.scenes) scenes.push(await makeScene(files, file));
+  const id = randomUUID();
+  await insertProject(db, { id, name: project.name, source: project.source, scenes });
+  const [made] = await listProjects(db, id);
+  return made;
+}
+
+async function makeScene(files: FileStore, file: SceneFile): Promise<NewScene> {
+  const imported = await importFile(file.path, file.name, { recipes: file.recipes ?? {} });
+  const compiled = await files.put(new Uint8Array(imported.buffer));
+  const source = await keepSource(files, file.path);
+  const { meta, counts } = imported;
+  const scene: NewScene = {
+    id: randomUUID(),
+    name: meta.name || file.name,
+    sourceHash: source,
+    compiledHash: compiled.hash,
+    compiledBytes: compiled.bytes,
+    counts,
+    warnings: meta.warnings,
+    shots: [],
+  };
+  for (const [i, shot] of meta.shots.entries()) {
+    const { recipe, thumbnail } = imported.shots[i];
+    scene.shots.push({
+      id: randomUUID(),
+      name: shot.name,
+      firstFrame: shot.firstFrame,
+      lastFrame: shot.lastFrame,
+      rate: shot.rate,
+      seed: shot.seed,
+      recipe,
+      patches: (file.patches?.[shot.name] ?? []).map((p) => ({ ...p, id: randomUUID().slice(0, 8) })),
+      hint: file.hints?.[shot.name] ?? null,
+      thumbnailHash: (await files.put(thumbnail)).hash,
+    });
+  }
+  return scene;
+}
+
+async function keepSource(files: FileStore, path: string): Promise<string> {
+  const digest = createHash('sha256');
+  for await (const chunk of createReadStream(path)) digest.update(chunk as Buffer);
+  const hash = digest.digest('hex');
+  if (files.has(hash)) return hash;
+  const copy = join(files.temporary, `${randomUUID()}.glb`);
+  await copyFile(path, copy);
+  return (await files.adopt(copy)).hash;
+}

@@ -1,0 +1,62 @@
+/** pg-boss on our database: jobs survive the server; those a dead server held are taken up again at start. */
+import PgBoss from 'pg-boss';
+import type { Database, Row } from '../db/database';
+
+export const STILL_QUEUE = 'still';
+const DAY = 86_400;
+
+export interface Queue {
+  /** @returns the job's id */
+  add(stillId: string): Promise<string>;
+  cancel(jobId: string): Promise<void>;
+  /** One job at a time; a handler that throws has the job tried again. */
+  work(handler: (stillId: string, attemptsLeft: number) => Promise<void>): Promise<void>;
+  stop(): Promise<void>;
+}
+
+export async function startQueue(db: Database, onError: (error: Error) => void): Promise<Queue> {
+  const boss = new PgBoss({
+    db: {
+      // pg-boss sends scripts of several statements only without values
+      executeSql: async (text: string, values?: unknown[]) => ({
+        rows: values?.length ? await db.query<Row>(text, values) : await db.script(text),
+      }),
+    },
+    schedule: false,
+  });
+  boss.on('error', onError);
+  await boss.start();
+  await boss.createQueue(STILL_QUEUE, { name: STILL_QUEUE, retryLimit: 3, retryDelay: 0, expireInSeconds: DAY - 1 });
+  await failOrphans(db, boss);
+  let workerId = '';
+  return {
+    add: async (stillId) => {
+      const id = await boss.send(STILL_QUEUE, { stillId }, { retryLimit: 3, retryDelay: 0, expireInSeconds: DAY - 1 });
+      if (!id) throw new Error('the queue did not take the job');
+      if (workerId) boss.notifyWorker(workerId);
+      return id;
+    },
+    cancel: (jobId) => boss.cancel(STILL_QUEUE, jobId),
+    work: async (handler) => {
+      workerId = await boss.work<{ stillId: string }>(
+        STILL_QUEUE,
+        { batchSize: 1, pollingIntervalSeconds: 0.5, includeMetadata: true },
+        async ([job]) => {
+          await handler(job.data.stillId, job.retryLimit - job.retryCount);
+          setImmediate(() => boss.notifyWorker(workerId));
+        },
+      );
+    },
+    stop: () => boss.stop({ graceful: false, close: false, wait: false }),
+  };
+}
+
+/** This process is the only owner, so every job that is active at start belonged to one that died. */
+async function failOrphans(db: Database, boss: PgBoss): Promise<void> {
+  const rows = await db.query<{ id: string }>(`SELECT id FROM pgboss.job WHERE name = $1 AND state = 'active'`, [STILL_QUEUE]);
+  if (rows.length > 0)
+    await boss.fail(
+      STILL_QUEUE,
+      rows.map((r) => r.id),
+    );
+}

@@ -1,0 +1,139 @@
+/** Entry of the separate process that renders stills, one at a time, so that the server stays quick. */
+import { join } from 'node:path';
+import { setPriority } from 'node:os';
+import { STILL_FILES, type CameraState, type StillFileKind } from '@daxel/api/schemas';
+import type { FrameViews } from '@daxel/core/frame/frameMemory';
+import { LAYER_NAMES } from '@daxel/core/frame/layers';
+import type { RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
+import { hashFloats } from '@daxel/core/math/hash';
+import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
+import { encodePng8 } from '@daxel/formats/png/displayPng';
+import { atomicWrite } from '../store/atomicWrite';
+import { loadScene } from './loadScene';
+import { createNodePool } from './nodePool';
+import { toExr, toPng16, toPng8, type OutputInput } from './outputs';
+import { frameReport, type FrameReport } from './report';
+
+export interface StillOrder {
+  type: 'still';
+  stillId: string;
+  scenePath: string;
+  sceneKey: string;
+  recipe: ResolvedRecipe;
+  recipeHash: string;
+  tier: string;
+  camera: CameraState;
+  frame: number;
+  timeSeconds: number;
+  seed: number;
+  /** Where the files are left for the server to take over. */
+  outDir: string;
+}
+export type ToRenderProcess = StillOrder | { type: 'cancel'; stillId: string };
+export type FromRenderProcess = { stillId: string } & (
+  | { type: 'progress'; progress: number }
+  | { type: 'picture'; png: Uint8Array }
+  | { type: 'done'; files: { kind: StillFileKind; path: string }[]; report: FrameReport; beautyHash: string }
+  | { type: 'cancelled' }
+  | { type: 'failed'; message: string }
+);
+
+const PROGRESS_MS = 200;
+const PICTURE_MS = 1500;
+const FORMING_WIDTH = 960;
+
+let pool: RenderPool | null = null;
+let loaded = '';
+let current: { stillId: string; ticket: RenderTicket | null; cancelled: boolean } | null = null;
+
+const send = (message: FromRenderProcess): void => {
+  process.send?.(message);
+};
+setPriority(10);
+process.on('disconnect', () => process.exit(0));
+process.on('message', (message: ToRenderProcess) => {
+  if (message.type === 'still') void render(message);
+  else if (current?.stillId === message.stillId) {
+    current.cancelled = true;
+    current.ticket?.cancel();
+  }
+});
+
+async function render(order: StillOrder): Promise<void> {
+  const { stillId } = order;
+  const job: NonNullable<typeof current> = { stillId, ticket: null, cancelled: false };
+  current = job;
+  let timer: NodeJS.Timeout | undefined;
+  try {
+    pool ??= createNodePool();
+    if (loaded !== order.sceneKey) {
+      pool.forgetScene(loaded);
+      pool.setScene(order.sceneKey, await loadScene(order.scenePath));
+      loaded = order.sceneKey;
+    }
+    let pictureAt = 0;
+    const width = order.recipe['output.width'] as number;
+    const height = order.recipe['output.height'] as number;
+    const camera = { world: Float64Array.from(order.camera.world), lens: order.camera.lens };
+    const { sceneKey, recipe, timeSeconds, seed } = order;
+    const request = { sceneId: sceneKey, recipe, camera, timeSeconds, seed };
+    const ticket = pool.render(request, (views) => {
+      if (performance.now() - pictureAt < PICTURE_MS) return;
+      send({ stillId, type: 'picture', png: formingPicture(views, width, height) });
+      pictureAt = performance.now();
+    });
+    job.ticket = ticket;
+    if (job.cancelled) ticket.cancel();
+    timer = setInterval(() => send({ stillId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
+    const frame = await ticket.promise;
+    clearInterval(timer);
+    if (!frame.finished) return send({ stillId, type: 'cancelled' });
+    const output: OutputInput = { frame, recipe, camera, layers: LAYER_NAMES };
+    const files: { kind: StillFileKind; path: string }[] = [];
+    for (const kind of STILL_FILES) {
+      if (job.cancelled) return send({ stillId, type: 'cancelled' });
+      const path = join(order.outDir, `${stillId}-${kind}`);
+      await atomicWrite(path, encodeStill(kind, output, order.recipeHash));
+      files.push({ kind, path });
+    }
+    const report = frameReport(frame, {
+      frame: order.frame,
+      tier: order.tier,
+      recipeHash: order.recipeHash,
+      warnings: [],
+      outputs: [],
+    });
+    send({ stillId, type: 'done', files, report, beautyHash: hashFloats(frame.views.beauty) });
+  } catch (error) {
+    send({ stillId, type: 'failed', message: (error as Error).message });
+  } finally {
+    clearInterval(timer);
+    current = null;
+  }
+}
+
+function encodeStill(kind: StillFileKind, output: OutputInput, recipeHash: string): Uint8Array {
+  switch (kind) {
+    case 'png8':
+      return toPng8(output);
+    case 'png16':
+      return toPng16(output);
+    default:
+      return toExr(output, kind === 'exr-half' ? 'half' : 'float', { recipeHash });
+  }
+}
+
+/** The picture so far, thinned to a width that is quick to encode. */
+function formingPicture(views: FrameViews, width: number, height: number): Uint8Array {
+  const step = Math.max(1, Math.ceil(width / FORMING_WIDTH));
+  const w = Math.ceil(width / step);
+  const h = Math.ceil(height / step);
+  const small = new Uint8Array(w * h * 4);
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      const from = (y * step * width + x * step) * 4;
+      small.set(views.display.subarray(from, from + 4), (y * w + x) * 4);
+    }
+  }
+  return encodePng8(small, w, h);
+}

@@ -1,0 +1,86 @@
+/** Starts everything behind one address. */
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { resolve } from 'node:path';
+import { join } from 'node:path';
+import { BadInputError } from '@daxel/core/errors';
+import { openDatabase } from './db/database';
+import { ensureDemo } from './demoProject';
+import { createApp } from './http/app';
+import { EventStream } from './http/eventStream';
+import { startQueue } from './jobs/queue';
+import { StillJobs } from './jobs/stillJobs';
+import { explainWriteError } from './store/atomicWrite';
+import { FileStore } from './store/fileStore';
+
+export interface ServeOptions {
+  /** 0 takes any free one. */
+  port: number;
+  host: string;
+  dataDir: string;
+  demo: boolean;
+  token?: string;
+  uploadLimit: number;
+}
+
+export interface RunningServer {
+  url: string;
+  renderPid: () => number | undefined;
+  close(): Promise<void>;
+}
+
+const LOOPBACK = ['localhost', '127.0.0.1', '::1'];
+
+/** @throws BadInputError when the port or the data folder cannot be had */
+export async function serve(options: ServeOptions): Promise<RunningServer> {
+  const dataDir = resolve(options.dataDir);
+  const server = createServer();
+  await listen(server, options);
+  const log = (error: Error): void => void process.stderr.write(`daxel: ${error.message}\n`);
+  try {
+    const files = new FileStore(join(dataDir, 'files'));
+    const db = await openDatabase(dataDir).catch((error: unknown) => {
+      throw explainWriteError(error, dataDir);
+    });
+    await files.open();
+    const queue = await startQueue(db, log);
+    const events = new EventStream();
+    const stills = new StillJobs(db, files, queue, events);
+    if (options.demo) await ensureDemo(db, files);
+    await stills.start();
+    const loopback = LOOPBACK.includes(options.host);
+    const app = createApp({ db, files, stills, events, uploadLimit: options.uploadLimit }, { loopback, token: options.token });
+    server.on('request', app);
+    const { port } = server.address() as AddressInfo;
+    return {
+      url: `http://${loopback ? 'localhost' : options.host}:${port}/`,
+      renderPid: () => stills.renderer.pid,
+      close: async () => {
+        events.close();
+        stills.stop();
+        await queue.stop();
+        server.closeAllConnections();
+        await new Promise((done) => server.close(done));
+        await db.close();
+      },
+    };
+  } catch (error) {
+    server.close();
+    throw error;
+  }
+}
+
+/** The port is taken before the long part of the start, so that a taken one is told at once. */
+function listen(server: Server, { port, host }: ServeOptions): Promise<void> {
+  return new Promise((done, reject) => {
+    server.once('error', (error: NodeJS.ErrnoException) => {
+      const reasons: Record<string, string> = {
+        EADDRINUSE: `Port ${port} is in use. Stop what uses it, or choose another with --port.`,
+        EACCES: `Port ${port} is not allowed for this user. Choose one above 1024 with --port.`,
+        EADDRNOTAVAIL: `This machine has no address ${host}.`,
+      };
+      reject(error.code && reasons[error.code] ? new BadInputError(reasons[error.code]) : error);
+    });
+    server.listen(port, host, () => done());
+  });
+}

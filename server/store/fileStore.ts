@@ -1,0 +1,57 @@
+/** Files named by the SHA-256 of their contents: written once, never changed. */
+import { createHash } from 'node:crypto';
+import { createReadStream, existsSync } from 'node:fs';
+import { mkdir, rename, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { atomicWrite, explainWriteError } from './atomicWrite';
+
+export interface StoredFile {
+  hash: string;
+  bytes: number;
+}
+
+export class FileStore {
+  /** @param dir made when missing */
+  constructor(readonly dir: string) {}
+
+  /** For uploads on their way in; cleared at every start. */
+  get temporary(): string {
+    return join(this.dir, 'incoming');
+  }
+
+  async open(): Promise<void> {
+    await rm(this.temporary, { recursive: true, force: true });
+    await mkdir(this.temporary, { recursive: true });
+  }
+
+  path(hash: string): string {
+    if (!/^[0-9a-f]{64}$/.test(hash)) throw new Error('not a file hash');
+    return join(this.dir, hash.slice(0, 2), hash);
+  }
+
+  has(hash: string): boolean {
+    return existsSync(this.path(hash));
+  }
+
+  async put(bytes: Uint8Array): Promise<StoredFile> {
+    const hash = createHash('sha256').update(bytes).digest('hex');
+    if (!this.has(hash)) await atomicWrite(this.path(hash), bytes);
+    return { hash, bytes: bytes.length };
+  }
+
+  /** Takes over a finished file, which must lie on the same disk. */
+  async adopt(from: string): Promise<StoredFile> {
+    const digest = createHash('sha256');
+    for await (const chunk of createReadStream(from)) digest.update(chunk as Buffer);
+    const hash = digest.digest('hex');
+    const { size } = await stat(from);
+    const to = this.path(hash);
+    try {
+      await mkdir(join(to, '..'), { recursive: true });
+      await rename(from, to);
+    } catch (error) {
+      throw explainWriteError(error, to);
+    }
+    return { hash, bytes: size };
+  }
+}

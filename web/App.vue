@@ -1,0 +1,94 @@
+<script setup lang="ts">
+import { computed, onMounted, onUnmounted, ref } from 'vue';
+import { useRouter } from 'vue-router';
+import { useTheme } from 'vuetify';
+import { listenToServer } from './api/client';
+import { handleKey, useCommands } from './commands/commands';
+import CommandList from './components/CommandList.vue';
+import KeyHelp from './components/KeyHelp.vue';
+import TopBar from './components/TopBar.vue';
+import { useNotices } from './stores/notices';
+import { useProjects } from './stores/projects';
+import { useStills } from './stores/stills';
+
+const notices = useNotices();
+const projects = useProjects();
+const stills = useStills();
+const router = useRouter();
+const theme = useTheme();
+const listOpen = ref(false);
+const helpOpen = ref(false);
+const connected = ref(true);
+const isolated = window.crossOriginIsolated;
+
+const THEME_KEY = 'daxel-theme';
+theme.change(localStorage.getItem(THEME_KEY) === 'dim' ? 'dim' : 'light');
+function switchTheme(): void {
+  const next = theme.global.name.value === 'light' ? 'dim' : 'light';
+  theme.change(next);
+  localStorage.setItem(THEME_KEY, next);
+}
+
+useCommands([
+  { id: 'commands', label: 'List of commands', key: 'Ctrl+K', group: 'Everywhere', run: () => (listOpen.value = !listOpen.value) },
+  { id: 'keys', label: 'Keys of this screen', key: '?', group: 'Everywhere', run: () => (helpOpen.value = !helpOpen.value) },
+  { id: 'projects', label: 'Go to Projects', key: 'G', group: 'Everywhere', run: () => void router.push('/projects') },
+  { id: 'theme', label: 'Switch between light and dim', key: 'D', group: 'Everywhere', run: switchTheme },
+]);
+
+let stop: (() => void) | undefined;
+onMounted(() => {
+  window.addEventListener('keydown', handleKey);
+  void projects.load();
+  stills.load().catch(notices.flag);
+  stop = listenToServer(
+    (event) => {
+      if (event.type === 'still') stills.put(event.still);
+      else if (event.type === 'still-gone') stills.drop(event.id);
+      else if (event.type === 'projects') void projects.load();
+      else void Promise.all([projects.load(), stills.load()]).catch(notices.flag);
+    },
+    (state) => (connected.value = state),
+  );
+});
+onUnmounted(() => {
+  window.removeEventListener('keydown', handleKey);
+  stop?.();
+});
+
+const noticeOpen = computed({
+  get: () => notices.current !== null,
+  set: (open) => {
+    if (!open) notices.current = null;
+  },
+});
+</script>
+
+<template>
+  <v-app>
+    <div class="frame">
+      <TopBar :connected="connected" @commands="listOpen = true" @keys="helpOpen = true" @theme="switchTheme" />
+      <p v-if="!isolated" class="banner flag" role="alert">
+        This page is not isolated, so render workers cannot share memory. Open it from the address that ./daxel demo printed.
+      </p>
+      <main class="screen"><router-view /></main>
+    </div>
+    <CommandList v-model="listOpen" />
+    <KeyHelp v-model="helpOpen" />
+    <v-snackbar v-model="noticeOpen" :timeout="notices.current?.flagged ? 12000 : 6000" location="bottom" rounded="4" :transition="false" class="notice">
+      <span :role="notices.current?.flagged ? 'alert' : 'status'">{{ notices.current?.text }}</span>
+      <template #actions>
+        <v-btn v-if="notices.current?.action" variant="text" @click="notices.current.action.run(), (notices.current = null)">
+          {{ notices.current.action.label }}
+        </v-btn>
+        <v-btn variant="text" @click="notices.current = null">Close</v-btn>
+      </template>
+    </v-snackbar>
+  </v-app>
+</template>
+
+<style scoped>
+.frame { display: flex; flex-direction: column; height: 100vh; }
+.screen { flex: 1; min-height: 0; }
+.banner { padding: 6px 14px; border-bottom: 1px solid var(--line); }
+</style>

@@ -1,0 +1,120 @@
+/** The one way to the server: every answer is checked by the schema it was written with. */
+import { z } from 'zod';
+import * as schema from '@daxel/api/schemas';
+
+/** A refusal or a failure, with the line that the server wrote for the artist. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+  ) {
+    super(message);
+    this.name = 'ApiError';
+  }
+}
+
+async function ask(path: string, init?: RequestInit): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(path, init);
+  } catch {
+    throw new ApiError(0, 'offline', 'The server does not answer. Start it again with ./daxel demo; your work is kept.');
+  }
+  if (response.ok) return response;
+  const parsed = schema.problem.safeParse(await response.json().catch(() => null));
+  const { code, message } = parsed.success ? parsed.data.error : { code: 'failure', message: `The server answered ${response.status}.` };
+  throw new ApiError(response.status, code, message);
+}
+
+async function get<T>(type: z.ZodType<T>, path: string): Promise<T> {
+  return type.parse(await (await ask(path)).json());
+}
+
+async function send<T>(type: z.ZodType<T>, method: string, path: string, body?: unknown): Promise<T> {
+  const init: RequestInit = { method };
+  if (body !== undefined) {
+    init.headers = { 'Content-Type': 'application/json' };
+    init.body = JSON.stringify(body);
+  }
+  const response = await ask(path, init);
+  return type.parse(response.status === 204 ? undefined : await response.json());
+}
+
+const nothing = z.undefined();
+
+export const api = {
+  projects: () => get(z.array(schema.project), '/api/projects'),
+  renameProject: (id: string, name: string) => send(schema.project, 'PATCH', `/api/projects/${id}`, { name }),
+  deleteProject: (id: string) => send(nothing, 'DELETE', `/api/projects/${id}`),
+  restoreProject: (id: string) => send(schema.project, 'POST', `/api/projects/${id}/restore`),
+  changeShot: (id: string, change: schema.ShotChange) => send(schema.shot, 'PATCH', `/api/shots/${id}`, change),
+  setThumbnail: async (id: string, png: Blob): Promise<void> => {
+    await ask(`/api/shots/${id}/thumbnail`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: png });
+  },
+  renderStill: (shotId: string, request: z.input<typeof schema.stillRequest>) => send(schema.still, 'POST', `/api/shots/${shotId}/stills`, request),
+  stills: () => get(z.array(schema.still), '/api/stills?limit=200'),
+  cancelStill: (id: string) => send(schema.still, 'POST', `/api/stills/${id}/cancel`),
+  deleteStill: (id: string) => send(nothing, 'DELETE', `/api/stills/${id}`),
+  restoreStill: (id: string) => send(schema.still, 'POST', `/api/stills/${id}/restore`),
+  stillFile: (id: string, kind: schema.StillFileKind, download = false) => `/api/stills/${id}/files/${kind}${download ? '?download' : ''}`,
+  forming: (id: string, version: number) => `/api/stills/${id}/forming?v=${version}`,
+
+  /** Uploads a file; `onProgress` gets the share sent, 0…1. */
+  importFile(file: File, onProgress: (share: number) => void): { promise: Promise<schema.Project>; cancel: () => void } {
+    const request = new XMLHttpRequest();
+    const promise = new Promise<schema.Project>((resolve, reject) => {
+      request.open('POST', `/api/projects?name=${encodeURIComponent(file.name)}`);
+      request.setRequestHeader('Content-Type', 'model/gltf-binary');
+      request.upload.onprogress = (e) => onProgress(e.loaded / Math.max(1, e.total));
+      request.onerror = () => reject(new ApiError(0, 'offline', `${file.name}: the upload broke off. Try again.`));
+      request.onabort = () => reject(new ApiError(0, 'cancelled', 'Import cancelled.'));
+      request.onload = () => {
+        let body: unknown = null;
+        try {
+          body = JSON.parse(request.responseText);
+        } catch {
+          // handled as a failure below
+        }
+        if (request.status === 201) return resolve(schema.project.parse(body));
+        const parsed = schema.problem.safeParse(body);
+        const line = parsed.success ? parsed.data.error : { code: 'failure', message: `${file.name}: the server answered ${request.status}.` };
+        reject(new ApiError(request.status, line.code, line.message));
+      };
+      request.send(file);
+    });
+    return { promise, cancel: () => request.abort() };
+  },
+
+  /** The compiled scene in memory that the render workers share. */
+  async compiledScene(sceneId: string, bytes: number, onProgress: (share: number) => void, signal: AbortSignal): Promise<SharedArrayBuffer> {
+    const response = await ask(`/api/scenes/${sceneId}/compiled`, { signal });
+    const buffer = new SharedArrayBuffer(bytes);
+    const into = new Uint8Array(buffer);
+    const reader = response.body?.getReader();
+    if (!reader) throw new ApiError(0, 'failure', 'The scene did not arrive.');
+    let at = 0;
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) break;
+      if (at + value.length > bytes) throw new ApiError(0, 'failure', 'The scene is not the one that was announced. Reload the page.');
+      into.set(value, at);
+      at += value.length;
+      onProgress(at / bytes);
+    }
+    if (at !== bytes) throw new ApiError(0, 'failure', 'The scene did not arrive whole. Reload the page.');
+    return buffer;
+  },
+};
+
+/** Events of the server until the returned function is called; the browser reconnects and resumes by itself. */
+export function listenToServer(onEvent: (event: schema.ServerEvent) => void, onState: (connected: boolean) => void): () => void {
+  const source = new EventSource('/api/events');
+  source.onopen = () => onState(true);
+  source.onerror = () => onState(false);
+  source.onmessage = (message: MessageEvent<string>) => {
+    const parsed = schema.serverEvent.safeParse(JSON.parse(message.data));
+    if (parsed.success) onEvent(parsed.data);
+  };
+  return () => source.close();
+}

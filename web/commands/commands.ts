@@ -1,0 +1,54 @@
+/** Every action of the application with its key; the searchable list and the key help read this. */
+import { onUnmounted, shallowReactive } from 'vue';
+
+export interface Command {
+  id: string;
+  label: string;
+  /** As `KeyboardEvent.key`, with `Ctrl+` and `Shift+` before it; Ctrl stands for Cmd on a Mac. */
+  key?: string;
+  group: string;
+  run: () => void;
+  enabled?: () => boolean;
+}
+
+const registered = shallowReactive(new Map<string, Command>());
+
+export function allCommands(): Command[] {
+  return [...registered.values()].filter((c) => c.enabled?.() !== false);
+}
+
+/** Adds commands for as long as the calling component lives. */
+export function useCommands(commands: Command[]): void {
+  for (const c of commands) registered.set(c.id, c);
+  onUnmounted(() => {
+    for (const c of commands) if (registered.get(c.id) === c) registered.delete(c.id);
+  });
+}
+
+export function keyOf(event: KeyboardEvent): string {
+  const name = event.key.length === 1 ? event.key.toUpperCase() : event.key;
+  const shifted = event.shiftKey && (event.key.length > 1 || /[a-z]/i.test(event.key));
+  return `${event.ctrlKey || event.metaKey ? 'Ctrl+' : ''}${shifted ? 'Shift+' : ''}${name}`;
+}
+
+/** Runs the command of a key, unless the artist is typing or a dialog is open. */
+export function handleKey(event: KeyboardEvent): void {
+  if (event.defaultPrevented || event.altKey) return;
+  const key = keyOf(event);
+  const target = event.target as HTMLElement;
+  const typing = target.matches('input, textarea, select, [contenteditable]');
+  if (typing && !key.startsWith('Ctrl+K')) return;
+  if (document.querySelector('.v-overlay--active [role=dialog], .v-dialog.v-overlay--active') && key !== 'Ctrl+K') return;
+  const command = allCommands().find((c) => c.key?.split(' ').includes(key));
+  if (!command) return;
+  event.preventDefault();
+  command.run();
+}
+
+export function showKey(key: string): string {
+  const names: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓', PageUp: 'Page ↑', PageDown: 'Page ↓', ' ': 'Space' };
+  return key
+    .split('+')
+    .map((k) => names[k] ?? k)
+    .join(' ');
+}

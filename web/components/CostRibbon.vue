@@ -1,0 +1,70 @@
+<script setup lang="ts">
+/** Where the time goes: one segment a stage, as wide as its share. */
+import { computed } from 'vue';
+import { STAGES, type StageId } from '@daxel/core/recipe/settings';
+import { formatBytes, formatMs } from '../composables/format';
+import type { Figures } from '../composables/usePreview';
+
+const props = defineProps<{ figures: Figures | null; chosen: StageId | null; drawing: boolean; tierLabel: string }>();
+const emit = defineEmits<{ choose: [stage: StageId] }>();
+
+/** Stages that share another's loop have no time of their own. */
+const WITHIN: Partial<Record<StageId, string>> = { bounce: 'in Samples', reflections: 'in Samples', output: 'size' };
+const sum = computed(() => Object.values(props.figures?.seconds ?? {}).reduce((a, b) => a + b, 0));
+const segments = computed(() =>
+  STAGES.map((stage) => {
+    const seconds = props.figures?.seconds[stage.id];
+    const bytes = props.figures?.bytes[stage.id] ?? 0;
+    const share = seconds !== undefined && sum.value > 0 ? seconds / sum.value : 0;
+    return { ...stage, seconds, bytes, share, within: WITHIN[stage.id] };
+  }),
+);
+const headline = computed(() => {
+  const f = props.figures;
+  if (!f) return 'measuring…';
+  const memory = Object.values(f.bytes).reduce((a, b) => a + b, 0);
+  return `${props.tierLabel}, ${f.width}×${f.height}, ${f.samples} ${f.samples === 1 ? 'sample' : 'samples'} a pixel, ${f.threads} threads: ${formatMs(f.total)} · ${formatBytes(memory)}`;
+});
+</script>
+
+<template>
+  <section class="ribbon" aria-label="Cost ribbon">
+    <p>
+      <strong>Where the time goes</strong>
+      <span class="quiet" data-testid="headline"> {{ headline }}</span>
+      <span v-if="drawing" class="quiet" role="status"> · drawing…</span>
+    </p>
+    <div class="segments" role="group" aria-label="Stages">
+      <button
+        v-for="s in segments"
+        :key="s.id"
+        class="segment"
+        :class="{ chosen: s.id === chosen }"
+        :style="{ flexGrow: Math.max(0.02, s.share) * 100 }"
+        :aria-pressed="s.id === chosen"
+        :title="`${s.label}: ${s.does}`"
+        :data-stage="s.id"
+        @click="emit('choose', s.id)"
+      >
+        <strong>{{ s.label }}</strong>
+        <span class="narrow">
+          <template v-if="s.within">{{ s.within }}</template>
+          <template v-else-if="s.seconds !== undefined">
+            {{ formatMs(s.seconds) }}<template v-if="s.share > 0.22"> · {{ Math.round(s.share * 100) }} % · {{ formatBytes(s.bytes) }}</template>
+            <template v-if="s.id === 'shadows' && figures?.keptShadows"> · kept</template>
+          </template>
+          <template v-else>–</template>
+        </span>
+      </button>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.ribbon { padding: 8px 14px 0; }
+.segments { display: flex; gap: 2px; margin-top: 6px; }
+.segment { flex: 1 1 0; min-width: 84px; text-align: left; padding: 4px 8px 5px; border: 1px solid var(--line); border-bottom-width: 3px; border-radius: 4px; background: var(--sheet); overflow: hidden; white-space: nowrap; }
+.segment strong { display: block; }
+.segment span { font-size: 12px; color: var(--quiet); }
+.segment.chosen { background: rgba(var(--v-theme-primary), 0.14); border-color: var(--accent); }
+</style>

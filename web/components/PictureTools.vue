@@ -1,0 +1,45 @@
+<script setup lang="ts">
+/** What lies under the picture: tier, zoom, the hold-against key, and the way back from looking around. */
+import type { Tier } from '@daxel/core/recipe/recipe';
+
+const tier = defineModel<Tier>('tier', { required: true });
+const zoom = defineModel<'fit' | 1 | 2>('zoom', { required: true });
+const holding = defineModel<boolean>('holding', { required: true });
+defineProps<{ isFree: boolean; hasBefore: boolean }>();
+const emit = defineEmits<{ back: [] }>();
+const TIERS = [
+  ['draft', 'Draft'],
+  ['final', 'Final'],
+] as const;
+const ZOOMS = [
+  ['fit', 'Fit'],
+  [1, '100 %'],
+  [2, '200 %'],
+] as const;
+</script>
+
+<template>
+  <div class="tools">
+    <div role="group" aria-label="Tier shown">
+      <button v-for="[value, text] in TIERS" :key="value" :aria-pressed="tier === value" @click="tier = value">{{ text }}</button>
+    </div>
+    <div role="group" aria-label="Zoom">
+      <button v-for="[value, text] in ZOOMS" :key="value" :aria-pressed="zoom === value" @click="zoom = value">{{ text }}</button>
+    </div>
+    <button :disabled="!hasBefore" :aria-pressed="holding" title="Hold to see the picture before the last change" @pointerdown="holding = true" @pointerup="holding = false" @pointerleave="holding = false">
+      hold B: before
+    </button>
+    <button v-if="isFree" class="back" @click="emit('back')">Back to the shot’s camera (Home)</button>
+    <span v-else class="tip">drag to look around</span>
+  </div>
+</template>
+
+<style scoped>
+.tools { display: flex; justify-content: center; gap: 16px; padding: 0 0 10px; flex: none; flex-wrap: wrap; }
+.tools div { display: flex; gap: 2px; }
+button { padding: 2px 9px; border-radius: 4px; background: #4a4a4a; color: #fff; }
+button[aria-pressed='true'] { background: #fff; color: #161616; }
+button:disabled { background: #5a5a5a; color: #d8d8d8; }
+.back { background: #0b5f5b; color: #fff; }
+.tip { padding: 2px 6px; color: #fff; background: #4a4a4a; border-radius: 4px; opacity: 1; }
+</style>

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+/** The settings of one stage, Draft and Final side by side. */
+import { computed } from 'vue';
+import { resolveRecipe, valueOrigin, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
+import { SETTINGS, STAGES, type Setting, type SettingValue, type StageId } from '@daxel/core/recipe/settings';
+import { formatBytes, formatMs } from '../composables/format';
+import type { Figures } from '../composables/usePreview';
+import SettingField from './SettingField.vue';
+
+const props = defineProps<{ stage: StageId; recipe: Recipe; figures: Figures | null; shown: Tier }>();
+const emit = defineEmits<{ change: [tier: Tier, id: string, value: SettingValue | undefined]; close: [] }>();
+
+const TIERS: readonly Tier[] = ['draft', 'final'];
+const about = computed(() => STAGES.find((s) => s.id === props.stage) ?? STAGES[0]);
+const settings = computed(() => SETTINGS.filter((s) => s.stage === props.stage));
+const resolved = computed(() => ({ draft: resolveRecipe(props.recipe, 'draft'), final: resolveRecipe(props.recipe, 'final') }));
+const price = computed(() => {
+  const seconds = props.figures?.seconds[props.stage];
+  const bytes = props.figures?.bytes[props.stage];
+  return [seconds === undefined ? '' : formatMs(seconds), bytes ? formatBytes(bytes) : ''].filter(Boolean).join(' · ');
+});
+const unitOf = (s: Setting): string => (s.kind === 'number' || s.kind === 'integer' ? s.unit : '');
+</script>
+
+<template>
+  <aside class="panel" :aria-label="`${about.label} settings`">
+    <header>
+      <h1>{{ about.label }}</h1>
+      <span class="quiet">{{ price }}</span>
+    </header>
+    <p class="quiet does">{{ about.does }}</p>
+    <div class="heads narrow">
+      <span>Setting</span>
+      <span :class="{ here: shown === 'draft' }">Draft</span>
+      <span :class="{ here: shown === 'final' }">Final</span>
+    </div>
+    <div class="rows">
+      <div v-for="s in settings" :key="s.id" class="row" :data-setting="s.id">
+        <div>
+          <p class="label" :title="s.does">
+            {{ s.label }} <span v-if="unitOf(s)" class="quiet narrow">{{ unitOf(s) }}</span>
+          </p>
+          <p class="look narrow"><span class="visually-hidden">Look for: </span>{{ s.lookFor }}</p>
+          <p class="quiet narrow cost">{{ s.cost }}</p>
+        </div>
+        <SettingField
+          v-for="tier in TIERS"
+          :key="tier"
+          :setting="s"
+          :tier="tier"
+          :value="resolved[tier][s.id]"
+          :origin="valueOrigin(recipe, tier, s.id)"
+          @change="(value) => emit('change', tier, s.id, value)"
+        />
+      </div>
+    </div>
+  </aside>
+</template>
+
+<style scoped>
+.panel { width: 304px; flex: none; border-left: 1px solid var(--line); display: flex; flex-direction: column; min-height: 0; padding: 12px 0 0; }
+header { display: flex; justify-content: space-between; align-items: baseline; padding: 0 14px; }
+.does { padding: 0 14px 6px; }
+.heads, .row { display: grid; grid-template-columns: 1fr 72px 72px; gap: 8px; padding: 0 14px; }
+.heads { padding-bottom: 4px; border-bottom: 1px solid var(--line); color: var(--quiet); }
+.heads span:not(:first-child) { text-align: right; }
+.heads .here { color: var(--ink); font-weight: 650; }
+.rows { flex: 1; min-height: 0; overflow-y: auto; }
+.row { padding-top: 8px; padding-bottom: 8px; border-bottom: 1px solid var(--line); }
+.label { font-weight: 550; }
+.look, .cost { font-size: 12px; line-height: 1.3; }
+</style>

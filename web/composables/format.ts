@@ -1,0 +1,26 @@
+/** Figures as they are shown. */
+export function formatMs(seconds: number): string {
+  const ms = seconds * 1000;
+  if (ms >= 9950) return `${(ms / 1000).toFixed(1)} s`;
+  if (ms >= 1000) return `${(ms / 1000).toFixed(2)} s`;
+  return ms >= 10 ? `${ms.toFixed(0)} ms` : `${ms.toFixed(1)} ms`;
+}
+
+export function formatBytes(bytes: number): string {
+  const mb = bytes / 2 ** 20;
+  if (mb >= 1024) return `${(mb / 1024).toFixed(1)} GB`;
+  return mb >= 9.95 ? `${mb.toFixed(0)} MB` : `${mb.toFixed(1)} MB`;
+}
+
+/** 75 → "1 min 15 s" */
+export function formatDuration(seconds: number): string {
+  const s = Math.max(0, Math.round(seconds));
+  if (s < 60) return `${s} s`;
+  const minutes = Math.floor(s / 60);
+  if (minutes < 60) return `${minutes} min ${String(s % 60).padStart(2, '0')} s`;
+  return `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')} min`;
+}
+
+export function formatDate(iso: string): string {
+  return new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(iso));
+}

@@ -1,0 +1,100 @@
+/** The order of preview pictures: a coarse one at once, then the full one; newer wishes cancel older work. */
+import type { FrameViews } from '@daxel/core/frame/frameMemory';
+import type { FrameRequest, RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
+import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
+
+/** A picture that is kept: sRGB codes, rgba. */
+export interface Picture {
+  width: number;
+  height: number;
+  codes: Uint8ClampedArray<ArrayBuffer>;
+  samples: number;
+  coarse: boolean;
+}
+
+export interface PreviewListener {
+  onPicture(picture: Picture): void;
+  /** The full picture stands, with its figures. */
+  onSettled(picture: Picture, frame: RenderedFrame): void;
+  onError(error: Error): void;
+}
+
+/** The coarse picture is so much smaller a side. */
+const COARSE = 4;
+/** Frames of fewer pixel samples than this are drawn at once. */
+const QUICK_PIXELS = 40_000;
+
+export class Preview {
+  private next: FrameRequest | null = null;
+  private full: RenderTicket | null = null;
+  private looping = false;
+
+  constructor(
+    private readonly pool: RenderPool,
+    private readonly listener: PreviewListener,
+  ) {}
+
+  /**
+   * Shows a frame as soon as it can. A full picture under way stops; a coarse one is let finish, so that the picture
+   * keeps following a hand that never rests.
+   */
+  show(request: FrameRequest): void {
+    this.next = request;
+    this.full?.cancel();
+    if (!this.looping) void this.loop();
+  }
+
+  cancel(): void {
+    this.next = null;
+    this.full?.cancel();
+  }
+
+  private async loop(): Promise<void> {
+    this.looping = true;
+    while (this.next) {
+      const request = this.next;
+      this.next = null;
+      try {
+        await this.draw(request);
+      } catch (error) {
+        if (!this.next) this.listener.onError(error as Error);
+      }
+    }
+    this.looping = false;
+  }
+
+  private async draw(request: FrameRequest): Promise<void> {
+    const { recipe } = request;
+    const width = recipe['output.width'] as number;
+    const height = recipe['output.height'] as number;
+    const samples = recipe['samples.pixel'] as number;
+    if (width * height * samples > QUICK_PIXELS) {
+      const coarse = await this.pool.render({ ...request, recipe: coarseRecipe(recipe) }).promise;
+      this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true));
+      if (this.next) return;
+    }
+    this.full = this.pool.render(request, (views, done) => {
+      if (!this.next && done < samples) this.listener.onPicture(copyPicture(views, width, height, done, false));
+    });
+    const frame = await this.full.promise.finally(() => (this.full = null));
+    if (frame.finished) this.listener.onSettled(copyPicture(frame.views, frame.width, frame.height, frame.samples, false), frame);
+  }
+}
+
+/** Same light and shadows, so that the maps are drawn once for both pictures; fewer pixels, one sample each. */
+export function coarseRecipe(recipe: ResolvedRecipe): ResolvedRecipe {
+  return {
+    ...recipe,
+    'output.width': Math.max(16, Math.round((recipe['output.width'] as number) / COARSE)),
+    'output.height': Math.max(16, Math.round((recipe['output.height'] as number) / COARSE)),
+    'samples.pixel': 1,
+    'geometry.glassLayers': Math.min(4, recipe['geometry.glassLayers'] as number),
+  };
+}
+
+function copyPicture(views: FrameViews, width: number, height: number, samples: number, coarse: boolean): Picture {
+  // image data may not lie in shared memory
+  const codes = new Uint8ClampedArray(width * height * 4);
+  codes.set(views.display.subarray(0, codes.length));
+  return { width, height, codes, samples, coarse };
+}

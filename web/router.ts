@@ -1,0 +1,18 @@
+/** Addresses name project, shot and screen, so that a link or a reload brings everything back. */
+import { createRouter, createWebHistory } from 'vue-router';
+import TuneView from './views/TuneView.vue';
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'start', component: () => import('./views/StartView.vue') },
+    { path: '/projects', name: 'projects', component: () => import('./views/ProjectsView.vue'), meta: { title: 'Projects' } },
+    { path: '/shots/:shotId/tune', name: 'tune', component: TuneView, props: true, meta: { title: 'Tune' } },
+    { path: '/shots/:shotId/output', name: 'output', component: () => import('./views/OutputView.vue'), props: true, meta: { title: 'Output' } },
+    { path: '/shots/:shotId/output/:stillId', name: 'still', component: () => import('./views/OutputView.vue'), props: true, meta: { title: 'Output' } },
+    { path: '/:rest(.*)*', name: 'missing', component: () => import('./views/MissingView.vue') },
+  ],
+});
+router.afterEach((to) => {
+  document.title = to.meta.title ? `${String(to.meta.title)} · Daxel` : 'Daxel';
+});
