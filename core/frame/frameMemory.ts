@@ -11,13 +11,14 @@ export const MAX_THREADS = 32;
 export const TIMED_STAGES = ['geometry', 'shadows', 'samples', 'lens'] as const;
 
 /** Arrays that stay valid while neither the pose nor the shadows change. */
-export function posePlan(scene: CompiledScene, shadowTexels: number) {
+export function posePlan(scene: CompiledScene, shadowTexels: number, shadowBlocks: number) {
   const vertices = scene.positions.length / 3;
   return {
     positions: { type: 'f32', length: vertices * 3, stage: 'geometry' },
     normals: { type: 'f32', length: vertices * 3, stage: 'geometry' },
     tangents: { type: 'f32', length: vertices * 4, stage: 'geometry' },
     shadowTexels: { type: 'f32', length: shadowTexels, stage: 'shadows' },
+    shadowBlocks: { type: 'f32', length: shadowBlocks * 2, stage: 'shadows' },
   } as const satisfies ArenaPlan;
 }
 

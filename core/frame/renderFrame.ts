@@ -139,7 +139,7 @@ export function renderFrame(
       bin(target, casterRule(scene), 0, 1) &&
       team.share(
         side * side,
-        timed(1, (t) => drawShadowTile(scene, frame.clip, target, chunks, t, view, pose.shadowTexels)),
+        timed(1, (t) => drawShadowTile(scene, frame.clip, target, chunks, t, view, pose.shadowTexels, pose.shadowBlocks)),
       )
     );
   };
@@ -161,6 +161,7 @@ export function renderFrame(
       scene,
       lights,
       shadowTexels: pose.shadowTexels,
+      shadowBlocks: pose.shadowBlocks,
       taps: settings.taps,
       radius: settings.shadowRadius,
       slopeBias: settings.slopeBias,

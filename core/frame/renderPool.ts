@@ -104,9 +104,9 @@ export class RenderPool {
     const settings = frameSettings(request.recipe);
     const { width, height } = settings;
     const world = poseNodes(scene, request.timeSeconds);
-    const { lights, texelCount } = frameLights(scene, world, request.camera, width / height, settings.shadows);
+    const { lights, texelCount, blockCount } = frameLights(scene, world, request.camera, width / height, settings.shadows);
     const largestShadowMap = Math.max(0, ...lights.flatMap((l) => l.maps.map((m) => m.resolution)));
-    const pose = posePlan(scene, texelCount);
+    const pose = posePlan(scene, texelCount, blockCount);
     const plan = framePlan(scene, width, height, largestShadowMap);
     const needed = arenaBytes(pose) + arenaBytes(plan) + held.bytes;
     if (needed > MEMORY_LIMIT)
@@ -114,7 +114,7 @@ export class RenderPool {
         `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height or shadows.resolution.`,
       );
 
-    const poseKey = [sceneId, scene.meta.channels.length > 0 ? request.timeSeconds : 0, texelCount].join();
+    const poseKey = [sceneId, scene.meta.channels.length > 0 ? request.timeSeconds : 0, texelCount, blockCount].join();
     const maps = lights.flatMap((l) => l.maps.map((m) => [...m.matrix, m.resolution, m.depthCodes]));
     const shadowKey = `${poseKey}|${maps.join()}`;
     if (this.poseKey !== poseKey && this.poseBuffer.byteLength < arenaBytes(pose)) {
@@ -144,6 +144,7 @@ export class RenderPool {
           sceneId,
           job: { ...rest, keepPose, keepShadows },
           shadowTexels: texelCount,
+          shadowBlocks: blockCount,
           largestShadowMap,
           poseBuffer: this.poseBuffer,
           frameBuffer,

@@ -15,6 +15,7 @@ export type ToThread =
       sceneId: string;
       job: FrameJob;
       shadowTexels: number;
+      shadowBlocks: number;
       largestShadowMap: number;
       poseBuffer: ArrayBufferLike;
       frameBuffer: ArrayBufferLike;
@@ -54,7 +55,7 @@ function runFrame(
 ): FrameOutcome {
   const scene = scenes.get(m.sceneId);
   if (!scene) throw new Error(`scene ${m.sceneId} was not given to this thread`);
-  const pose = arenaViews(posePlan(scene, m.shadowTexels), m.poseBuffer);
+  const pose = arenaViews(posePlan(scene, m.shadowTexels, m.shadowBlocks), m.poseBuffer);
   const { recipe } = m.job;
   const plan = framePlan(
     scene,

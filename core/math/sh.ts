@@ -53,3 +53,21 @@ export function projectIrradiance(
   }
   return out;
 }
+
+/** Irradiance (rgb) for a unit normal, never below zero. @param sh 27 numbers from `projectIrradiance` */
+export function irradianceAt(sh: Float32Array, x: number, y: number, z: number, out: Float64Array): void {
+  const q1 = C1 * y;
+  const q2 = C1 * z;
+  const q3 = C1 * x;
+  const q4 = C2 * x * y;
+  const q5 = C2 * y * z;
+  const q6 = C3 * (3 * z * z - 1);
+  const q7 = C2 * x * z;
+  const q8 = C4 * (x * x - y * y);
+  for (let c = 0; c < 3; c++) {
+    const k = c * 9;
+    const low = sh[k] * C0 + sh[k + 1] * q1 + sh[k + 2] * q2 + sh[k + 3] * q3;
+    const e = low + sh[k + 4] * q4 + sh[k + 5] * q5 + sh[k + 6] * q6 + sh[k + 7] * q7 + sh[k + 8] * q8;
+    out[c] = e > 0 ? e : 0;
+  }
+}

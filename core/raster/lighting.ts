@@ -1,5 +1,6 @@
 /** Light that leaves a surface towards the eye, split into layers: direct, bounce, reflection, emission. */
 import { ENVIRONMENT_LEVELS, ENVIRONMENT_SIDE, type CompiledScene } from '../scene/compiled';
+import { irradianceAt } from '../math/sh';
 import { octahedralEncode } from '../math/octahedron';
 import { cubeFace, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../shadows/frameLights';
 import { filterShadow, type ShadowView } from '../shadows/shadowMap';
@@ -23,8 +24,10 @@ export const L_DIRECT = 0;
 export const L_BOUNCE = 3;
 export const L_REFLECTION = 6;
 export const L_EMISSION = 9;
-/** Weighted share of direct light that is not in shadow. */
+/** Weighted share of direct light that is not in shadow; not worked out for see-through surfaces. */
 export const L_LIT = 12;
+/** Share of light from all around that is mirrored, rgb. */
+export const L_MIRRORED = 13;
 export const LIGHT_SIZE = 16;
 export const COMPONENTS = 12;
 
@@ -32,6 +35,8 @@ export interface LightingInput {
   scene: CompiledScene;
   lights: readonly FrameLight[];
   shadowTexels: Float32Array;
+  /** See `ShadowView.blockOffset`. */
+  shadowBlocks: Float32Array;
   /** 1 for a single hard comparison. */
   taps: number;
   /** Half width of the filter, texels. */
@@ -47,17 +52,23 @@ export interface LightingInput {
 const pair = new Float64Array(2);
 const mirrored = new Float64Array(3);
 
-/** Writes the thirteen numbers of a light record for a surface record. Radiance in nit. */
-export function lightSurface(input: LightingInput, s: Float64Array, out: Float64Array): void {
-  out.fill(0);
-  addDirect(input, s, out);
-  addEnvironment(input, s, out);
+/** Of a see-through surface without a matte part, highlights weaker than this (per steradian) are not followed. */
+const FAINT = 1e-4;
+
+/** Writes the sixteen numbers of a light record for a surface record. Radiance in nit. */
+export function lightSurface(input: LightingInput, s: Float64Array, seeThrough: boolean, out: Float64Array): void {
+  out[L_DIRECT] = 0;
+  out[L_DIRECT + 1] = 0;
+  out[L_DIRECT + 2] = 0;
+  const matte = s[S_DIFFUSE] + s[S_DIFFUSE + 1] + s[S_DIFFUSE + 2] > 0;
+  addDirect(input, s, seeThrough && !matte, out);
+  addEnvironment(input, s, matte, out);
   out[L_EMISSION] = s[S_EMISSION];
   out[L_EMISSION + 1] = s[S_EMISSION + 1];
   out[L_EMISSION + 2] = s[S_EMISSION + 2];
 }
 
-function addDirect(input: LightingInput, s: Float64Array, out: Float64Array): void {
+function addDirect(input: LightingInput, s: Float64Array, glossOnly: boolean, out: Float64Array): void {
   const { lights } = input;
   const x = s[S_POSITION];
   const y = s[S_POSITION + 1];
@@ -107,12 +118,6 @@ function addDirect(input: LightingInput, s: Float64Array, out: Float64Array): vo
     const faceCos = s[S_FACE] * lx + s[S_FACE + 1] * ly + s[S_FACE + 2] * lz;
     // light from behind the true surface does not reach it, however the normal is bent
     if (nl <= 0 || faceCos <= 0) continue;
-    const lit =
-      light.maps.length === 0 ? 1 : shadowAt(input, light, s, lx, ly, lz, distance, faceCos < 1 ? faceCos : 1);
-    const weight = nl * strength * (Math.abs(light.r) + Math.abs(light.g) + Math.abs(light.b));
-    lightSum += weight;
-    litSum += weight * lit;
-    if (lit === 0) continue;
     let hx = lx + vx;
     let hy = ly + vy;
     let hz = lz + vz;
@@ -123,6 +128,13 @@ function addDirect(input: LightingInput, s: Float64Array, out: Float64Array): vo
     const nh = nx * hx + ny * hy + nz * hz;
     const vh = vx * hx + vy * hy + vz * hz;
     const spec = ggx(alpha, nl, nv, nh < 1 ? nh : 1);
+    if (glossOnly && spec < FAINT) continue;
+    const lit =
+      light.maps.length === 0 ? 1 : shadowAt(input, light, s, lx, ly, lz, distance, faceCos < 1 ? faceCos : 1);
+    const weight = nl * strength * (Math.abs(light.r) + Math.abs(light.g) + Math.abs(light.b));
+    lightSum += weight;
+    litSum += weight * lit;
+    if (lit === 0) continue;
     const w = schlickWeight(vh);
     const k = nl * strength * lit;
     for (let c = 0; c < 3; c++) {
@@ -171,10 +183,10 @@ function shadowAt(
     depth = m[8] * x + m[9] * y + m[10] * z + m[11] + metres * view.depthScale;
   }
   const spacing = input.taps > 1 ? (2 * input.radius) / input.taps : 1;
-  return filterShadow(input.shadowTexels, view, u, v, depth, input.taps, spacing, !single);
+  return filterShadow(input.shadowTexels, input.shadowBlocks, view, u, v, depth, input.taps, spacing, !single);
 }
 
-function addEnvironment(input: LightingInput, s: Float64Array, out: Float64Array): void {
+function addEnvironment(input: LightingInput, s: Float64Array, matte: boolean, out: Float64Array): void {
   const { scene } = input;
   const x = s[S_NORMAL];
   const y = s[S_NORMAL + 1];
@@ -188,36 +200,21 @@ function addEnvironment(input: LightingInput, s: Float64Array, out: Float64Array
   const scale = pair[0];
   const offset = pair[1] * s[S_F90];
   const occlusion = s[S_OCCLUSION];
-  const sh = scene.environmentSh;
-  const q0 = 0.28209479177387814;
-  const q1 = 0.4886025119029199 * y;
-  const q2 = 0.4886025119029199 * z;
-  const q3 = 0.4886025119029199 * x;
-  const q4 = 1.0925484305920792 * x * y;
-  const q5 = 1.0925484305920792 * y * z;
-  const q6 = 0.31539156525252005 * (3 * z * z - 1);
-  const q7 = 1.0925484305920792 * x * z;
-  const q8 = 0.5462742152960396 * (x * x - y * y);
   reflectedRadiance(scene, 2 * nv * x - vx, 2 * nv * y - vy, 2 * nv * z - vz, roughness, mirrored);
   // Lagarde & de Rousiers 2014, SIGGRAPH course on physically based shading: occlusion seen by a glossy lobe
   const open = occlusion < 1 ? glossyOcclusion(nv, occlusion, roughness) : 1;
-  const bounce = (input.bounce * occlusion) / Math.PI;
   const reflections = input.reflections * open;
   for (let c = 0; c < 3; c++) {
-    const k = c * 9;
-    const e =
-      sh[k] * q0 +
-      sh[k + 1] * q1 +
-      sh[k + 2] * q2 +
-      sh[k + 3] * q3 +
-      sh[k + 4] * q4 +
-      sh[k + 5] * q5 +
-      sh[k + 6] * q6 +
-      sh[k + 7] * q7 +
-      sh[k + 8] * q8;
     const f = s[S_F0 + c] * scale + offset;
-    out[L_BOUNCE + c] = (e > 0 ? e : 0) * s[S_DIFFUSE + c] * (1 - f) * bounce;
+    out[L_MIRRORED + c] = f;
     out[L_REFLECTION + c] = mirrored[c] * f * reflections;
+    out[L_BOUNCE + c] = 0;
+  }
+  if (!matte) return;
+  irradianceAt(scene.environmentSh, x, y, z, mirrored);
+  const bounce = (input.bounce * occlusion) / Math.PI;
+  for (let c = 0; c < 3; c++) {
+    out[L_BOUNCE + c] = mirrored[c] * s[S_DIFFUSE + c] * (1 - out[L_MIRRORED + c]) * bounce;
   }
 }
 

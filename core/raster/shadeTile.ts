@@ -2,19 +2,14 @@
 import type { RayFrame } from '../scene/camera';
 import { ALPHA_BLEND, M_ALPHA_MODE, MATERIAL_STRIDE } from '../scene/materialTable';
 import type { RadianceFunction } from '../scene/environment';
-import { COMPONENTS, L_EMISSION, L_LIT, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
-import { lookUpReflectance } from './reflectance';
+import { COMPONENTS, L_EMISSION, L_LIT, L_MIRRORED, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
 import {
   createTriangleCache,
   S_BASE,
-  S_F0,
-  S_F90,
   S_NORMAL,
   S_OPACITY,
   S_POSITION,
-  S_ROUGHNESS,
   S_TRANSMISSION,
-  S_VIEW,
   SURFACE_SIZE,
   surfaceAt,
   type SurfaceInput,
@@ -46,7 +41,6 @@ const surface = new Float64Array(SURFACE_SIZE);
 const light = new Float64Array(LIGHT_SIZE);
 const pixel = new Float64Array(COMPONENTS);
 const background = new Float64Array(3);
-const split = new Float64Array(2);
 const opaqueCache = createTriangleCache();
 /** One cache per glass layer: neighbouring pixels mostly see the same surfaces in the same order. */
 const glassCaches: TriangleCache[] = Array.from({ length: 16 }, createTriangleCache);
@@ -72,7 +66,7 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
       const layers = tile.layerCount[i];
       if (t !== NO_TRIANGLE) {
         surfaceAt(input.surface, opaqueCache, t, px, py, ex, ey, ez, parallel, surface);
-        lightSurface(input.lighting, surface, light);
+        lightSurface(input.lighting, surface, false, light);
         sums[o + SUM_COVERAGE] += 1;
         sums[o + SUM_LIT] += light[L_LIT];
         if (first) writeGeometry(input, at, t);
@@ -114,7 +108,7 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
           parallel,
           surface,
         );
-        lightSurface(input.lighting, surface, light);
+        lightSurface(input.lighting, surface, true, light);
         layOver(input, tile.layerTriangle[from + k]);
         if (first && k === 0 && t === NO_TRIANGLE) writeGeometry(input, at, tile.layerTriangle[from]);
       }
@@ -130,14 +124,8 @@ function layOver(input: ShadeInput, t: number): void {
   const transmission = surface[S_TRANSMISSION];
   const m = scene.triangleMaterial[t] * MATERIAL_STRIDE;
   const alpha = scene.materials[m + M_ALPHA_MODE] === ALPHA_BLEND ? Math.min(1, Math.max(0, surface[S_OPACITY])) : 1;
-  const nv =
-    surface[S_NORMAL] * surface[S_VIEW] +
-    surface[S_NORMAL + 1] * surface[S_VIEW + 1] +
-    surface[S_NORMAL + 2] * surface[S_VIEW + 2];
-  lookUpReflectance(input.lighting.reflectance, surface[S_ROUGHNESS], nv < 1 ? nv : 1, split);
   for (let c = 0; c < 3; c++) {
-    const f = surface[S_F0 + c] * split[0] + split[1] * surface[S_F90];
-    const pass = 1 - alpha + alpha * transmission * surface[S_BASE + c] * (1 - f);
+    const pass = 1 - alpha + alpha * transmission * surface[S_BASE + c] * (1 - light[L_MIRRORED + c]);
     for (let k = c; k < COMPONENTS; k += 3) pixel[k] = pixel[k] * pass + light[k] * alpha;
   }
 }

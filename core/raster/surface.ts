@@ -13,6 +13,7 @@ import {
   M_METALLIC,
   M_NORMAL_SCALE,
   M_OCCLUSION,
+  M_OCCLUSION_EVEN,
   M_ROUGHNESS,
   M_SLOT,
   M_TRANSMISSION,
@@ -145,7 +146,7 @@ export function surfaceAt(
   opacity *= colors[c0 + 3] * b0 + colors[c1 + 3] * b1 + colors[c2 + 3] * b2;
   let metallic = materials[m + M_METALLIC];
   let roughness = materials[m + M_ROUGHNESS];
-  let occlusion = 1;
+  let occlusion = materials[m + M_OCCLUSION_EVEN];
   let emitR = materials[m + M_EMISSIVE_R];
   let emitG = materials[m + M_EMISSIVE_R + 1];
   let emitB = materials[m + M_EMISSIVE_R + 2];

@@ -4,6 +4,7 @@ import { length, lookAt, transformPoint, type Mat4 } from '../math/mat4';
 import { tan } from '../math/exact';
 import { INSTANCE_STRIDE, type CompiledScene, type SceneMeta } from './compiled';
 import { environmentIrradiance, prefilterEnvironment } from './environment';
+import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
 import { MATERIAL_STRIDE, writeMaterial } from './materialTable';
 import { faceNormals, keepRealTriangles, uvTangents } from './meshRepair';
 import { poseNodes } from './pose';
@@ -223,6 +224,11 @@ function flattenTextures(
         byKey.set(key, index);
       }
       return index;
+    }, (use, kind) => {
+      const image = source.images[use.image];
+      if (image?.width !== 1 || image.height !== 1) return null;
+      const decode = kind === 'color' ? SRGB8_TO_LINEAR : UNIT8;
+      return [...image.pixels.subarray(0, 3)].map((c) => decode[c]).concat(image.pixels[3] / 255);
     }),
   );
   const sizes = records.map((r) => mipChainBytes(source.images[r.use.image].width, source.images[r.use.image].height));

@@ -19,6 +19,8 @@ export const M_HAS_TEXTURES = 19;
 /** Five texture slots of eight numbers each: texture index or −1, has-transform, six transform numbers. */
 export const M_SLOT = 20;
 export const SLOT_STRIDE = 8;
+/** Occlusion where no picture gives it. */
+export const M_OCCLUSION_EVEN = 60;
 export const SLOT_BASE = 0;
 export const SLOT_METALLIC_ROUGHNESS = 1;
 export const SLOT_NORMAL = 2;
@@ -32,12 +34,14 @@ export const ALPHA_BLEND = 2;
 /**
  * Writes one material.
  * @param textureIndex gives the table index of a texture use; colour textures are decoded from sRGB
+ * @param evenValue gives the linear rgba of a picture of one pixel, which is folded into the factors, or null
  */
 export function writeMaterial(
   table: Float32Array,
   index: number,
   m: MaterialSource,
   textureIndex: (use: TextureUse, kind: 'color' | 'data' | 'normal') => number,
+  evenValue: (use: TextureUse, kind: 'color' | 'data' | 'normal') => readonly number[] | null,
 ): void {
   const at = index * MATERIAL_STRIDE;
   table.set(m.baseColor, at + M_BASE_R);
@@ -53,6 +57,7 @@ export function writeMaterial(
   const r = (m.ior - 1) / (m.ior + 1);
   for (let c = 0; c < 3; c++) table[at + M_F0_R + c] = Math.min(1, r * r * m.specularColor[c]) * m.specular;
   table[at + M_F90] = m.specular;
+  table[at + M_OCCLUSION_EVEN] = 1;
 
   const slots: [number, TextureUse | undefined, 'color' | 'data' | 'normal'][] = [
     [SLOT_BASE, m.baseColorTexture, 'color'],
@@ -63,9 +68,21 @@ export function writeMaterial(
   ];
   for (const [slot, use, kind] of slots) {
     const s = at + M_SLOT + slot * SLOT_STRIDE;
-    table[s] = use ? textureIndex(use, kind) : -1;
-    if (use) table[at + M_HAS_TEXTURES] = 1;
+    const even = use && kind !== 'normal' ? evenValue(use, kind) : null;
+    if (even) foldIn(table, at, slot, even);
+    table[s] = use && !even ? textureIndex(use, kind) : -1;
+    if (table[s] >= 0) table[at + M_HAS_TEXTURES] = 1;
     table[s + 1] = use?.transform ? 1 : 0;
     table.set(use?.transform ?? [1, 0, 0, 0, 1, 0], s + 2);
   }
+}
+
+function foldIn(table: Float32Array, at: number, slot: number, even: readonly number[]): void {
+  if (slot === SLOT_BASE) for (let c = 0; c < 4; c++) table[at + M_BASE_R + c] *= even[c];
+  if (slot === SLOT_METALLIC_ROUGHNESS) {
+    table[at + M_ROUGHNESS] *= even[1];
+    table[at + M_METALLIC] *= even[2];
+  }
+  if (slot === SLOT_OCCLUSION) table[at + M_OCCLUSION_EVEN] = 1 + table[at + M_OCCLUSION] * (even[0] - 1);
+  if (slot === SLOT_EMISSIVE) for (let c = 0; c < 3; c++) table[at + M_EMISSIVE_R + c] *= even[c];
 }

@@ -3,7 +3,7 @@ import { cos, tan } from '../math/exact';
 import { cross, length, transformPoint, unit, type Mat4 } from '../math/mat4';
 import type { CompiledScene } from '../scene/compiled';
 import { worldToPixels, type CameraView } from '../scene/camera';
-import type { ShadowView } from './shadowMap';
+import { blocksAcross, type ShadowView } from './shadowMap';
 
 export const LIGHT_SUN = 0;
 export const LIGHT_POINT = 1;
@@ -43,7 +43,7 @@ export interface ShadowOptions {
 
 /**
  * Lights with their shadow views laid out one after the other in one array of texels.
- * @returns the lights and the number of shadow texels
+ * @returns the lights and the numbers of shadow texels and blocks
  */
 export function frameLights(
   scene: CompiledScene,
@@ -51,8 +51,9 @@ export function frameLights(
   camera: CameraView,
   aspect: number,
   options: ShadowOptions,
-): { lights: FrameLight[]; texelCount: number } {
+): { lights: FrameLight[]; texelCount: number; blockCount: number } {
   let texelCount = 0;
+  let blockCount = 0;
   const lights = scene.meta.lights.map((source): FrameLight => {
     const m = world[source.node];
     const d = unit([-m[8], -m[9], -m[10]]);
@@ -82,11 +83,13 @@ export function frameLights(
       for (const map of light.maps) {
         map.offset = texelCount;
         texelCount += map.resolution * map.resolution;
+        map.blockOffset = blockCount;
+        blockCount += blocksAcross(map.resolution) ** 2;
       }
     }
     return light;
   });
-  return { lights, texelCount };
+  return { lights, texelCount, blockCount };
 }
 
 /**
@@ -142,6 +145,7 @@ function sunView(
     depthScale: 1 / depth,
     depthCodes: options.depthCodes,
     offset: 0,
+    blockOffset: 0,
   };
 }
 
@@ -196,6 +200,7 @@ function localView(
     depthScale: near,
     depthCodes: options.depthCodes,
     offset: 0,
+    blockOffset: 0,
   };
 }
 

@@ -7,6 +7,8 @@ import { EDGES, triangleEdges } from '../raster/edges';
 import type { CompiledScene } from '../scene/compiled';
 
 export const SHADOW_TILE_SHIFT = 7;
+/** Blocks of 16 × 16 texels know their nearest and farthest depth: most points lie clear of both. */
+export const SHADOW_BLOCK_SHIFT = 4;
 
 /** One square depth picture seen from a light. Depth is reversed: 1 nearest to the light, 0 at the far end. */
 export interface ShadowView {
@@ -22,6 +24,12 @@ export interface ShadowView {
   depthCodes: number;
   /** Where this map starts in the array of all shadow texels. */
   offset: number;
+  /** Where its blocks start in the array of all blocks, two numbers each: farthest (least) and nearest depth. */
+  blockOffset: number;
+}
+
+export function blocksAcross(resolution: number): number {
+  return Math.ceil(resolution / (1 << SHADOW_BLOCK_SHIFT));
 }
 
 const edges = new Float64Array(EDGES);
@@ -35,6 +43,7 @@ export function drawShadowTile(
   tileIndex: number,
   view: ShadowView,
   texels: Float32Array,
+  blocks: Float32Array,
 ): void {
   const { tilesX, tilesY, starts, entries, boxes } = bins;
   const tx = tileIndex % tilesX;
@@ -77,6 +86,39 @@ export function drawShadowTile(
     for (let y = tileY0; y < tileY1; y++)
       for (let i = y * view.resolution + tileX0, end = y * view.resolution + tileX1; i < end; i++)
         map[i] = Math.round(map[i] * view.depthCodes) / view.depthCodes;
+  }
+  summariseBlocks(map, view, blocks, tileX0, tileY0, tileX1, tileY1);
+}
+
+function summariseBlocks(
+  map: Float32Array,
+  view: ShadowView,
+  blocks: Float32Array,
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+): void {
+  const n = view.resolution;
+  const across = blocksAcross(n);
+  const side = 1 << SHADOW_BLOCK_SHIFT;
+  for (let by = y0; by < y1; by += side) {
+    for (let bx = x0; bx < x1; bx += side) {
+      let low = Infinity;
+      let high = 0;
+      const endY = by + side < y1 ? by + side : y1;
+      const endX = bx + side < x1 ? bx + side : x1;
+      for (let y = by; y < endY; y++) {
+        for (let i = y * n + bx, end = y * n + endX; i < end; i++) {
+          const z = map[i];
+          if (z < low) low = z;
+          if (z > high) high = z;
+        }
+      }
+      const at = (view.blockOffset + (by >> SHADOW_BLOCK_SHIFT) * across + (bx >> SHADOW_BLOCK_SHIFT)) * 2;
+      blocks[at] = low;
+      blocks[at + 1] = high;
+    }
   }
 }
 
@@ -134,6 +176,7 @@ function drawDepth(
  */
 export function filterShadow(
   texels: Float32Array,
+  blocks: Float32Array,
   view: ShadowView,
   u: number,
   v: number,
@@ -158,6 +201,16 @@ export function filterShadow(
   const startY = v / spacing - taps / 2;
   const kx = Math.floor(startX);
   const ky = Math.floor(startY);
+  const clear = clearOfBlocks(
+    blocks,
+    view,
+    Math.floor((kx + 0.5) * spacing),
+    Math.floor((ky + 0.5) * spacing),
+    Math.floor((kx + taps + 0.5) * spacing),
+    Math.floor((ky + taps + 0.5) * spacing),
+    depth,
+  );
+  if (clear >= 0) return clear;
   const fx = startX - kx;
   const fy = startY - ky;
   let sum = 0;
@@ -186,4 +239,29 @@ export function filterShadow(
     sum += rowSum * wy;
   }
   return sum / (taps * taps);
+}
+
+/** 1 or 0 when a depth lies before or behind everything in a rectangle of texels, −1 when it must be looked at closely. */
+function clearOfBlocks(
+  blocks: Float32Array,
+  view: ShadowView,
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+  depth: number,
+): number {
+  const n = view.resolution;
+  if (x0 < 0 || y0 < 0 || x1 >= n || y1 >= n) return -1;
+  const across = blocksAcross(n);
+  let low = Infinity;
+  let high = 0;
+  for (let by = y0 >> SHADOW_BLOCK_SHIFT; by <= y1 >> SHADOW_BLOCK_SHIFT; by++) {
+    for (let bx = x0 >> SHADOW_BLOCK_SHIFT; bx <= x1 >> SHADOW_BLOCK_SHIFT; bx++) {
+      const at = (view.blockOffset + by * across + bx) * 2;
+      if (blocks[at] < low) low = blocks[at];
+      if (blocks[at + 1] > high) high = blocks[at + 1];
+    }
+  }
+  return depth >= high ? 1 : depth < low ? 0 : -1;
 }

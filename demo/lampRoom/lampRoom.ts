@@ -87,7 +87,7 @@ function createMaterials(kit: SceneKit, size: number) {
   const half = Math.max(64, size / 2);
   const polished = kit.image(paint.metalData('brass data', half, 0.12, 0.34, 0.75));
   const dull = kit.image(paint.metalData('bronze data', half, 0.32, 0.6, 0.5));
-  const shade = kit.image(paint.metalData('indoor shade', 64, 0.8, 0.95, 0.45));
+  const shade = kit.image(paint.evenData('indoor shade', 0.45, 1, 1));
   const indoor = { occlusionTexture: shade };
   const metal = (name: string, color: [number, number, number], data = polished): number =>
     kit.material(name, {
@@ -117,7 +117,7 @@ function createMaterials(kit: SceneKit, size: number) {
       transmission: 0.98,
       roughness: 0.03,
       ior: 1.52,
-      occlusionTexture: kit.image(paint.metalData('glass shade', 64, 1, 1, 0.9)),
+      occlusionTexture: kit.image(paint.evenData('glass shade', 0.9, 1, 1)),
     }),
     pane: kit.material('pane', {
       baseColor: [0.97, 0.99, 0.98, 1],

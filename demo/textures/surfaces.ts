@@ -86,6 +86,11 @@ export function metalData(name: string, size: number, low: number, high: number,
   });
 }
 
+/** One pixel of data: occlusion, roughness, metalness. */
+export function evenData(name: string, ...values: [number, number, number]): ImageSource {
+  return paintData(name, 1, 1, (_u, _v, out) => out.set(values));
+}
+
 /** Cast iron under old paint. */
 export function ironNormals(size: number): ImageSource {
   return paintNormals('cast iron normals', size, 0.5, (u, v) => 0.0016 * fbm(u, v, 24, 4, 41));

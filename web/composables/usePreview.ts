@@ -39,7 +39,10 @@ export function usePreview(wish: Ref<Wish | null>) {
   let lastShadowSeconds = 0;
 
   const preview = new Preview(renderPool(), {
-    onPicture: (p) => (picture.value = p),
+    onPicture: (p, frame) => {
+      picture.value = p;
+      if (frame && !frame.keptShadows) lastShadowSeconds = frame.stages.shadows;
+    },
     onSettled: (p, frame) => {
       const { views } = frame;
       const hash = wish.value ? key(wish.value) : '';

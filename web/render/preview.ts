@@ -13,7 +13,8 @@ export interface Picture {
 }
 
 export interface PreviewListener {
-  onPicture(picture: Picture): void;
+  /** @param frame comes with a coarse picture, which may have drawn the shadow maps for both */
+  onPicture(picture: Picture, frame?: RenderedFrame): void;
   /** The full picture stands, with its figures. */
   onSettled(picture: Picture, frame: RenderedFrame): void;
   onError(error: Error): void;
@@ -70,7 +71,7 @@ export class Preview {
     const samples = recipe['samples.pixel'] as number;
     if (width * height * samples > QUICK_PIXELS) {
       const coarse = await this.pool.render({ ...request, recipe: coarseRecipe(recipe) }).promise;
-      this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true));
+      this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true), coarse);
       if (this.next) return;
     }
     this.full = this.pool.render(request, (views, done) => {

@@ -1,0 +1,34 @@
+/** `daxel bench [NAME…] [--json FILE]`. */
+import { parseArgs } from 'node:util';
+import { resolve } from 'node:path';
+import { BadInputError } from '@daxel/core/errors';
+import { atomicWrite } from '@daxel/server/store/atomicWrite';
+import { raster } from './raster';
+import type { Bench, BenchRow } from './rows';
+
+const BENCHES: readonly Bench[] = [raster];
+
+async function main(): Promise<void> {
+  const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });
+  for (const name of positionals) {
+    if (!BENCHES.some((b) => b.name === name))
+      throw new BadInputError(`There is no bench "${name}". Choose from ${BENCHES.map((b) => b.name).join(', ')}.`);
+  }
+  const rows: BenchRow[] = [];
+  for (const bench of BENCHES) {
+    if (positionals.length > 0 && !positionals.includes(bench.name)) continue;
+    for (const r of await bench.run()) {
+      rows.push(r);
+      const figures = `${r.ours.toFixed(1)} against ${r.theirs.toFixed(1)} ${r.unit}`;
+      process.stdout.write(`${r.bench.padEnd(12)} ${r.case.padEnd(58)} ${figures.padEnd(30)} ${r.ratio.toFixed(2)} × ${r.contender}\n`);
+    }
+  }
+  if (values.json) await atomicWrite(resolve(values.json), `${JSON.stringify({ rows }, null, 2)}\n`);
+}
+
+main()
+  .then(() => process.exit(0))
+  .catch((error: unknown) => {
+    process.stderr.write(`daxel: ${(error as Error).message}\n`);
+    process.exit(error instanceof BadInputError ? 2 : 1);
+  });
