@@ -157,7 +157,18 @@ function drawGlass(input: VisibilityInput, t: number, ox: number, oy: number, ti
   const y1 = Math.min(boxes[t * 4 + 3] + 1, tile.y1);
   if (x0 >= x1 || y0 >= y1) return;
   if (triangleEdges(input.clip, input.scene.triangles, t, edges) === 0) return;
-  const [a0, b0, c0, a1, b1, c1, a2, b2, c2, az, bz, cz] = edges;
+  const a0 = edges[0];
+  const b0 = edges[1];
+  const c0 = edges[2];
+  const a1 = edges[3];
+  const b1 = edges[4];
+  const c1 = edges[5];
+  const a2 = edges[6];
+  const b2 = edges[7];
+  const c2 = edges[8];
+  const az = edges[9];
+  const bz = edges[10];
+  const cz = edges[11];
   for (let y = y0; y < y1; y++) {
     const py = y + oy;
     const r0 = b0 * py + c0;

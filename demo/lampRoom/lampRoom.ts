@@ -114,7 +114,7 @@ function createMaterials(kit: SceneKit, size: number) {
     paintedWood: kit.material('painted wood', { baseColor: [0.42, 0.4, 0.34, 1], roughness: 0.45, ...indoor }),
     lensGlass: kit.material('prism glass', {
       baseColor: [0.93, 0.985, 0.955, 1],
-      transmission: 0.98,
+      transmission: 1,
       roughness: 0.03,
       ior: 1.52,
       occlusionTexture: kit.image(paint.evenData('glass shade', 0.9, 1, 1)),
