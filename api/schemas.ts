@@ -5,15 +5,17 @@ import { checkValue } from '@daxel/core/recipe/recipe';
 const finite = z.number();
 export const id = z.uuid();
 
-const tierValues = z.record(z.string().max(80), z.union([finite, z.string().max(40), z.boolean()])).superRefine((values, context) => {
-  for (const [setting, value] of Object.entries(values)) {
-    try {
-      checkValue(setting, value);
-    } catch (error) {
-      context.addIssue({ code: 'custom', path: [setting], message: (error as Error).message });
+const tierValues = z
+  .record(z.string().max(80), z.union([finite, z.string().max(40), z.boolean()]))
+  .superRefine((values, context) => {
+    for (const [setting, value] of Object.entries(values)) {
+      try {
+        checkValue(setting, value);
+      } catch (error) {
+        context.addIssue({ code: 'custom', path: [setting], message: (error as Error).message });
+      }
     }
-  }
-});
+  });
 
 export const recipe = z.strictObject({
   name: z.string().min(1).max(120),

@@ -20,7 +20,9 @@ async function main(): Promise<void> {
     for (const r of await bench.run()) {
       rows.push(r);
       const figures = `${r.ours.toFixed(1)} against ${r.theirs.toFixed(1)} ${r.unit}`;
-      process.stdout.write(`${r.bench.padEnd(12)} ${r.case.padEnd(58)} ${figures.padEnd(30)} ${r.ratio.toFixed(2)} × ${r.contender}\n`);
+      process.stdout.write(
+        `${r.bench.padEnd(12)} ${r.case.padEnd(58)} ${figures.padEnd(30)} ${r.ratio.toFixed(2)} × ${r.contender}\n`,
+      );
     }
   }
   if (values.json) await atomicWrite(resolve(values.json), `${JSON.stringify({ rows }, null, 2)}\n`);

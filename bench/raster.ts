@@ -3,7 +3,13 @@ import { createNodePool } from '@daxel/server/render/nodePool';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
 import { frameOf, lampRoom, openField } from './scenes';
 
-const SIZE = { 'output.width': 960, 'output.height': 540, 'samples.pixel': 1, 'shadows.resolution': 2048, 'shadows.taps': 3 };
+const SIZE = {
+  'output.width': 960,
+  'output.height': 540,
+  'samples.pixel': 1,
+  'shadows.resolution': 2048,
+  'shadows.taps': 3,
+};
 /** Bars for plain TypeScript, milliseconds on one thread. */
 const BAR_MS = 120;
 

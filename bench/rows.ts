@@ -15,7 +15,14 @@ export interface Bench {
 }
 
 /** A row where less is better. */
-export function row(bench: string, what: string, contender: string, ours: number, theirs: number, unit: string): BenchRow {
+export function row(
+  bench: string,
+  what: string,
+  contender: string,
+  ours: number,
+  theirs: number,
+  unit: string,
+): BenchRow {
   return { bench, case: what, contender, ours, theirs, ratio: theirs / ours, unit };
 }
 

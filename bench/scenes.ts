@@ -33,7 +33,11 @@ export function openField(): { kit: SceneKit; buffer: SharedArrayBuffer } {
     turnedShape(mesh, { ...turned(i), origin: [(i % 10) * 1.3 - 5.85, 0, -Math.floor(i / 10) * 1.3] }, profile, 42);
     kit.object(`shape ${i}`, mesh, i % 2 === 0 ? metal : matte);
   }
-  kit.light('sun', { kind: 'sun', intensity: 40000, angularDiameterRad: 0.0093 }, { rotation: shining([0.5, -0.7, -0.5]) });
+  kit.light(
+    'sun',
+    { kind: 'sun', intensity: 40000, angularDiameterRad: 0.0093 },
+    { rotation: shining([0.5, -0.7, -0.5]) },
+  );
   kit.shot('field', [0.6, 2.2, 4.6], [0, 0.4, -1.6], 30, [0, 0]);
   const packed = packScene(compileScene(kit.scene));
   const buffer = new SharedArrayBuffer(packed.length);
@@ -42,7 +46,10 @@ export function openField(): { kit: SceneKit; buffer: SharedArrayBuffer } {
 }
 
 /** Loads a scene into a pool. @returns a function that renders its first shot with settings laid over the initial ones */
-export function frameOf(pool: RenderPool, buffer: SharedArrayBuffer): (settings: Record<string, SettingValue>) => Promise<RenderedFrame> {
+export function frameOf(
+  pool: RenderPool,
+  buffer: SharedArrayBuffer,
+): (settings: Record<string, SettingValue>) => Promise<RenderedFrame> {
   const scene = pool.setScene('bench', buffer);
   const shot = scene.meta.shots[0];
   const camera = shotCamera(scene, shot, 0);

@@ -82,7 +82,11 @@ export class SceneKit {
         near: 0.02,
       }) - 1;
     const m = lookAt(eye, target);
-    const node = this.node(`${name} camera`, { camera, translation: [eye[0], eye[1], eye[2]], rotation: rotationOf(m) });
+    const node = this.node(`${name} camera`, {
+      camera,
+      translation: [eye[0], eye[1], eye[2]],
+      rotation: rotationOf(m),
+    });
     this.scene.shots.push({ name, cameraNode: node, firstFrame: frames[0], lastFrame: frames[1], rate: 24, seed: 7 });
     return node;
   }

@@ -29,7 +29,12 @@ export const DEMO_SCENES: readonly DemoScene[] = [
     file: 'lamp-room.glb',
     shot: 'lamp-room',
     build: () => buildLampRoom(),
-    recipe: recipe('Dailies', { 'lens.exposure': -10, 'lens.bloom': 4, 'shadows.distance': 9, 'shadows.slopeBias': 1.5 }),
+    recipe: recipe('Dailies', {
+      'lens.exposure': -10,
+      'lens.bloom': 4,
+      'shadows.distance': 9,
+      'shadows.slopeBias': 1.5,
+    }),
     patches: [
       { name: 'window bars', x: 0.76, y: 0.04, width: 0.17, height: 0.2 },
       { name: 'lens rings', x: 0.42, y: 0.24, width: 0.17, height: 0.2 },

@@ -49,7 +49,10 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     if (options.demo) await ensureDemo(db, files);
     await stills.start();
     const loopback = LOOPBACK.includes(options.host);
-    const app = createApp({ db, files, stills, events, uploadLimit: options.uploadLimit }, { loopback, token: options.token });
+    const app = createApp(
+      { db, files, stills, events, uploadLimit: options.uploadLimit },
+      { loopback, token: options.token },
+    );
     server.on('request', app);
     const { port } = server.address() as AddressInfo;
     return {

@@ -30,8 +30,20 @@ function switchTheme(): void {
 }
 
 useCommands([
-  { id: 'commands', label: 'List of commands', key: 'Ctrl+K', group: 'Everywhere', run: () => (listOpen.value = !listOpen.value) },
-  { id: 'keys', label: 'Keys of this screen', key: '?', group: 'Everywhere', run: () => (helpOpen.value = !helpOpen.value) },
+  {
+    id: 'commands',
+    label: 'List of commands',
+    key: 'Ctrl+K',
+    group: 'Everywhere',
+    run: () => (listOpen.value = !listOpen.value),
+  },
+  {
+    id: 'keys',
+    label: 'Keys of this screen',
+    key: '?',
+    group: 'Everywhere',
+    run: () => (helpOpen.value = !helpOpen.value),
+  },
   { id: 'projects', label: 'Go to Projects', key: 'G', group: 'Everywhere', run: () => void router.push('/projects') },
   { id: 'theme', label: 'Switch between light and dim', key: 'D', group: 'Everywhere', run: switchTheme },
 ]);
@@ -69,16 +81,28 @@ const noticeOpen = computed({
     <div class="frame">
       <TopBar :connected="connected" @commands="listOpen = true" @keys="helpOpen = true" @theme="switchTheme" />
       <p v-if="!isolated" class="banner flag" role="alert">
-        This page is not isolated, so render workers cannot share memory. Open it from the address that ./daxel demo printed.
+        This page is not isolated, so render workers cannot share memory. Open it from the address that ./daxel demo
+        printed.
       </p>
       <main class="screen"><router-view /></main>
     </div>
     <CommandList v-model="listOpen" />
     <KeyHelp v-model="helpOpen" />
-    <v-snackbar v-model="noticeOpen" :timeout="notices.current?.flagged ? 12000 : 6000" location="bottom" rounded="4" :transition="false" class="notice">
+    <v-snackbar
+      v-model="noticeOpen"
+      :timeout="notices.current?.flagged ? 12000 : 6000"
+      location="bottom"
+      rounded="4"
+      :transition="false"
+      class="notice"
+    >
       <span :role="notices.current?.flagged ? 'alert' : 'status'">{{ notices.current?.text }}</span>
       <template #actions>
-        <v-btn v-if="notices.current?.action" variant="text" @click="notices.current.action.run(), (notices.current = null)">
+        <v-btn
+          v-if="notices.current?.action"
+          variant="text"
+          @click="(notices.current.action.run(), (notices.current = null))"
+        >
           {{ notices.current.action.label }}
         </v-btn>
         <v-btn variant="text" @click="notices.current = null">Close</v-btn>
@@ -88,7 +112,17 @@ const noticeOpen = computed({
 </template>
 
 <style scoped>
-.frame { display: flex; flex-direction: column; height: 100vh; }
-.screen { flex: 1; min-height: 0; }
-.banner { padding: 6px 14px; border-bottom: 1px solid var(--line); }
+.frame {
+  display: flex;
+  flex-direction: column;
+  height: 100vh;
+}
+.screen {
+  flex: 1;
+  min-height: 0;
+}
+.banner {
+  padding: 6px 14px;
+  border-bottom: 1px solid var(--line);
+}
 </style>

@@ -1,4 +1,5 @@
 import '@fontsource-variable/archivo/wdth.css';
+import './reset.css';
 import 'vuetify/styles';
 import './style.css';
 import { createPinia } from 'pinia';

@@ -2,14 +2,27 @@
 import { createRouter, createWebHistory } from 'vue-router';
 import TuneView from './views/TuneView.vue';
 
+const OutputView = () => import('./views/OutputView.vue');
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', name: 'start', component: () => import('./views/StartView.vue') },
-    { path: '/projects', name: 'projects', component: () => import('./views/ProjectsView.vue'), meta: { title: 'Projects' } },
+    {
+      path: '/projects',
+      name: 'projects',
+      component: () => import('./views/ProjectsView.vue'),
+      meta: { title: 'Projects' },
+    },
     { path: '/shots/:shotId/tune', name: 'tune', component: TuneView, props: true, meta: { title: 'Tune' } },
-    { path: '/shots/:shotId/output', name: 'output', component: () => import('./views/OutputView.vue'), props: true, meta: { title: 'Output' } },
-    { path: '/shots/:shotId/output/:stillId', name: 'still', component: () => import('./views/OutputView.vue'), props: true, meta: { title: 'Output' } },
+    { path: '/shots/:shotId/output', name: 'output', component: OutputView, props: true, meta: { title: 'Output' } },
+    {
+      path: '/shots/:shotId/output/:stillId',
+      name: 'still',
+      component: OutputView,
+      props: true,
+      meta: { title: 'Output' },
+    },
     { path: '/:rest(.*)*', name: 'missing', component: () => import('./views/MissingView.vue') },
   ],
 });

@@ -12,7 +12,15 @@ export const vuetify = createVuetify({
       light: { dark: false, colors: { ...accent, background: '#F4F4F4', surface: '#FFFFFF', 'on-surface': '#161616' } },
       dim: {
         dark: true,
-        colors: { ...accent, primary: '#5CC4BC', warning: '#F2936B', error: '#F2936B', background: '#2A2A2A', surface: '#343434', 'on-surface': '#EDEDED' },
+        colors: {
+          ...accent,
+          primary: '#5CC4BC',
+          warning: '#F2936B',
+          error: '#F2936B',
+          background: '#2A2A2A',
+          surface: '#343434',
+          'on-surface': '#EDEDED',
+        },
       },
     },
   },

@@ -33,7 +33,11 @@ export const LAYER_NAMES = Object.keys(LAYERS);
  * @param samples how many samples the sums hold
  */
 export function readLayers(frame: FrameViews, samples: number, exposureEv: number, names: readonly string[]): Layer[] {
-  return names.map((name) => ({ name, channels: LAYERS[name].channels, data: readLayer(frame, samples, exposureEv, name) }));
+  return names.map((name) => ({
+    name,
+    channels: LAYERS[name].channels,
+    data: readLayer(frame, samples, exposureEv, name),
+  }));
 }
 
 function readLayer(frame: FrameViews, samples: number, exposureEv: number, name: string): Float32Array {

@@ -29,8 +29,7 @@ export function arenaBytes(plan: ArenaPlan): number {
 /** Bytes booked to each stage. */
 export function arenaBytesByStage(plan: ArenaPlan): Partial<Record<StageId, number>> {
   const out: Partial<Record<StageId, number>> = {};
-  for (const s of Object.values(plan))
-    out[s.stage] = (out[s.stage] ?? 0) + s.length * TYPES[s.type].BYTES_PER_ELEMENT;
+  for (const s of Object.values(plan)) out[s.stage] = (out[s.stage] ?? 0) + s.length * TYPES[s.type].BYTES_PER_ELEMENT;
   return out;
 }
 

@@ -110,7 +110,13 @@ export function renderFrame(
   const world = poseNodes(scene, job.timeSeconds);
   const instances = scene.instances.length / INSTANCE_STRIDE;
   if (!job.keepPose) {
-    if (!team.share(instances, timed(0, (i) => poseInstances(scene, world, i, i + 1, pose)))) return outcome(false);
+    if (
+      !team.share(
+        instances,
+        timed(0, (i) => poseInstances(scene, world, i, i + 1, pose)),
+      )
+    )
+      return outcome(false);
   }
 
   // Shadows
@@ -139,7 +145,9 @@ export function renderFrame(
       bin(target, casterRule(scene), 0, 1) &&
       team.share(
         side * side,
-        timed(1, (t) => drawShadowTile(scene, frame.clip, target, chunks, t, view, pose.shadowTexels, pose.shadowBlocks)),
+        timed(1, (t) =>
+          drawShadowTile(scene, frame.clip, target, chunks, t, view, pose.shadowTexels, pose.shadowBlocks),
+        ),
       )
     );
   };
@@ -284,4 +292,3 @@ function faceRule(scene: CompiledScene): Uint8Array {
 function casterRule(scene: CompiledScene): Uint8Array {
   return perMaterial(scene, (i) => (isGlass(scene, i) ? 0 : 2));
 }
-

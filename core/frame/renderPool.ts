@@ -104,7 +104,13 @@ export class RenderPool {
     const settings = frameSettings(request.recipe);
     const { width, height } = settings;
     const world = poseNodes(scene, request.timeSeconds);
-    const { lights, texelCount, blockCount } = frameLights(scene, world, request.camera, width / height, settings.shadows);
+    const { lights, texelCount, blockCount } = frameLights(
+      scene,
+      world,
+      request.camera,
+      width / height,
+      settings.shadows,
+    );
     const largestShadowMap = Math.max(0, ...lights.flatMap((l) => l.maps.map((m) => m.resolution)));
     const pose = posePlan(scene, texelCount, blockCount);
     const plan = framePlan(scene, width, height, largestShadowMap);

@@ -6,10 +6,10 @@
  * Relative error is below 4e-15 on the ranges that rendering uses.
  */
 
-const LN2_HIGH = 6.93147180369123816490e-1;
+const LN2_HIGH = 6.9314718036912381649e-1;
 const LN2_LOW = 1.90821492927058770002e-10;
 const PIO2_HIGH = 1.57079632673412561417;
-const PIO2_MID = 6.07710050630396597660e-11;
+const PIO2_MID = 6.0771005063039659766e-11;
 const PIO2_LOW = 2.02226624879595063154e-21;
 
 const float = new Float64Array(1);

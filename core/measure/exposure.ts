@@ -1,14 +1,10 @@
 /** How bright a picture is, and which exposure would bring it to middle grey. */
+import { luminance } from '../math/color';
 import { exp2, log2 } from '../math/exact';
 import { SUMS } from '../raster/shadeTile';
 
 const MIDDLE_GREY = 0.18;
 const STEPS_PER_EV = 4;
-
-/** Relative luminance of linear sRGB (ITU-R BT.709). */
-export function luminance(r: number, g: number, b: number): number {
-  return 0.2126 * r + 0.7152 * g + 0.0722 * b;
-}
 
 /**
  * Exposure that brings the geometric mean of the luminance to 18 % (the log-average of Reinhard et al. 2002, Photographic

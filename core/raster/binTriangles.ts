@@ -80,10 +80,10 @@ export function binChunk(
     const det = ax * (by * cw - bw * cy) + ay * (bw * cx - bx * cw) + aw * (bx * cy - by * cx);
     if (det === 0 || (det > 0 && faces === 1) || det !== det) continue;
 
-    let x0 = Infinity;
-    let y0 = Infinity;
-    let x1 = -Infinity;
-    let y1 = -Infinity;
+    let x0: number;
+    let y0: number;
+    let x1: number;
+    let y1: number;
     if (aIn && bIn && cIn) {
       const pax = ax / aw;
       const pbx = bx / bw;

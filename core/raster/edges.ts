@@ -15,12 +15,7 @@ export const EDGES = 12;
  * Writes the twelve numbers of a triangle.
  * @returns the determinant: negative for a front face, 0 when the triangle is seen edge-on
  */
-export function triangleEdges(
-  clip: Float32Array,
-  triangles: Uint32Array,
-  triangle: number,
-  out: Float64Array,
-): number {
+export function triangleEdges(clip: Float32Array, triangles: Uint32Array, triangle: number, out: Float64Array): number {
   const i0 = triangles[triangle * 3] * 4;
   const i1 = triangles[triangle * 3 + 1] * 4;
   const i2 = triangles[triangle * 3 + 2] * 4;

@@ -63,8 +63,7 @@ export function environmentReflectance(): Float32Array {
         const nl = 2 * vh * nh - nv;
         if (nl <= 0 || lx * lx + ly * ly > 4) continue;
         const a2 = alpha * alpha;
-        const visible =
-          0.5 / (nl * Math.sqrt((nv - nv * a2) * nv + a2) + nv * Math.sqrt((nl - nl * a2) * nl + a2));
+        const visible = 0.5 / (nl * Math.sqrt((nv - nv * a2) * nv + a2) + nv * Math.sqrt((nl - nl * a2) * nl + a2));
         const weight = (4 * visible * nl * vh) / nh;
         const f = schlickWeight(vh);
         scale += (1 - f) * weight;

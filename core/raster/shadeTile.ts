@@ -96,18 +96,7 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
       }
       const from = i * tile.layerLimit;
       for (let k = layers - 1; k >= 0; k--) {
-        surfaceAt(
-          input.surface,
-          glassCaches[k],
-          tile.layerTriangle[from + k],
-          px,
-          py,
-          ex,
-          ey,
-          ez,
-          parallel,
-          surface,
-        );
+        surfaceAt(input.surface, glassCaches[k], tile.layerTriangle[from + k], px, py, ex, ey, ez, parallel, surface);
         lightSurface(input.lighting, surface, true, light);
         layOver(input, tile.layerTriangle[from + k]);
         if (first && k === 0 && t === NO_TRIANGLE) writeGeometry(input, at, tile.layerTriangle[from]);

@@ -273,14 +273,7 @@ export function surfaceAt(
   out[S_BASE + 2] = b;
 }
 
-function loadTriangle(
-  input: SurfaceInput,
-  cache: TriangleCache,
-  t: number,
-  i0: number,
-  i1: number,
-  i2: number,
-): void {
+function loadTriangle(input: SurfaceInput, cache: TriangleCache, t: number, i0: number, i1: number, i2: number): void {
   cache.triangle = t;
   cache.front = triangleEdges(input.clip, input.scene.triangles, t, cache.edges) < 0;
   const P = input.posed.positions;

@@ -31,7 +31,13 @@ const texel = new Float64Array(4);
  * Fills a tile's buffers.
  * @param offsetX position of the sample inside the pixel, 0.5 is the centre; likewise `offsetY`
  */
-export function drawTile(input: VisibilityInput, tileIndex: number, offsetX: number, offsetY: number, tile: Tile): void {
+export function drawTile(
+  input: VisibilityInput,
+  tileIndex: number,
+  offsetX: number,
+  offsetY: number,
+  tile: Tile,
+): void {
   const { bins, chunks, scene, kinds } = input;
   const { tilesX, tilesY, starts, entries } = bins;
   const tx = tileIndex % tilesX;
@@ -241,8 +247,7 @@ function maskLod(input: VisibilityInput, t: number, x: number, y: number): numbe
   const uvArea = Math.abs(
     (uvs[i1] - uvs[i0]) * (uvs[i2 + 1] - uvs[i0 + 1]) - (uvs[i2] - uvs[i0]) * (uvs[i1 + 1] - uvs[i0 + 1]),
   );
-  const texels =
-    uvArea * scene.textures[texture * TEXTURE_STRIDE + 5] * scene.textures[texture * TEXTURE_STRIDE + 6];
+  const texels = uvArea * scene.textures[texture * TEXTURE_STRIDE + 5] * scene.textures[texture * TEXTURE_STRIDE + 6];
   const sum = sumAt(edges, x, y);
   // twice the area in pixels, from the gradients of two barycentrics: |∇b₁ × ∇b₂| = 1 / (2 · area)
   const cross = Math.abs(edges[3] * edges[7] - edges[6] * edges[4]) / (sum * sum);

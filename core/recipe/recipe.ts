@@ -36,10 +36,9 @@ export function recipeHash(resolved: ResolvedRecipe): string {
 
 /** A copy with one value set, or taken out with `undefined`. @throws BadInputError when the value is not allowed */
 export function withValue(recipe: Recipe, tier: Tier, id: string, value: SettingValue | undefined): Recipe {
-  const values = { ...recipe[tier] };
-  if (value === undefined) delete values[id];
-  else values[id] = checkValue(id, value);
-  return { ...recipe, [tier]: values };
+  const others = Object.entries(recipe[tier]).filter(([key]) => key !== id);
+  if (value !== undefined) others.push([id, checkValue(id, value)]);
+  return { ...recipe, [tier]: Object.fromEntries(others) };
 }
 
 /** @throws BadInputError naming the setting and its range */
@@ -61,7 +60,8 @@ export function parseAssignment(text: string): { id: string; value: SettingValue
   const setting = findSetting(id);
   let value: unknown = raw;
   if (setting?.kind === 'number' || setting?.kind === 'integer') value = raw.trim() === '' ? NaN : Number(raw);
-  if (setting?.kind === 'switch') value = raw === 'true' || raw === 'on' ? true : raw === 'false' || raw === 'off' ? false : raw;
+  if (setting?.kind === 'switch')
+    value = raw === 'true' || raw === 'on' ? true : raw === 'false' || raw === 'off' ? false : raw;
   return { id, value: checkValue(id, value) };
 }
 
@@ -94,7 +94,9 @@ export function readRecipe(text: string, file: string): Recipe {
   if (!parsed.success) {
     const issue = parsed.error.issues[0];
     const place = issue.path.join('.') || 'the top level';
-    throw new BadInputError(`${file}: ${place}: ${issue.message}. A recipe has format, version, name, draft and final.`);
+    throw new BadInputError(
+      `${file}: ${place}: ${issue.message}. A recipe has format, version, name, draft and final.`,
+    );
   }
   const recipe: Recipe = { name: parsed.data.name, draft: {}, final: {} };
   for (const tier of ['draft', 'final'] as const) {

@@ -210,26 +210,32 @@ function flattenTextures(
   const byKey = new Map<string, number>();
   const table = new Float32Array(materials.length * MATERIAL_STRIDE);
   materials.forEach((m, i) =>
-    writeMaterial(table, i, m, (use, kind) => {
-      const image = source.images[use.image];
-      if (!image) {
-        warnings.push(`Material "${m.name}" asks for a picture that is missing; it is drawn without it.`);
-        return -1;
-      }
-      const key = [use.image, kind, use.wrapS, use.wrapT].join();
-      let index = byKey.get(key);
-      if (index === undefined) {
-        index = records.length;
-        records.push({ use, kind });
-        byKey.set(key, index);
-      }
-      return index;
-    }, (use, kind) => {
-      const image = source.images[use.image];
-      if (image?.width !== 1 || image.height !== 1) return null;
-      const decode = kind === 'color' ? SRGB8_TO_LINEAR : UNIT8;
-      return [...image.pixels.subarray(0, 3)].map((c) => decode[c]).concat(image.pixels[3] / 255);
-    }),
+    writeMaterial(
+      table,
+      i,
+      m,
+      (use, kind) => {
+        const image = source.images[use.image];
+        if (!image) {
+          warnings.push(`Material "${m.name}" asks for a picture that is missing; it is drawn without it.`);
+          return -1;
+        }
+        const key = [use.image, kind, use.wrapS, use.wrapT].join();
+        let index = byKey.get(key);
+        if (index === undefined) {
+          index = records.length;
+          records.push({ use, kind });
+          byKey.set(key, index);
+        }
+        return index;
+      },
+      (use, kind) => {
+        const image = source.images[use.image];
+        if (image?.width !== 1 || image.height !== 1) return null;
+        const decode = kind === 'color' ? SRGB8_TO_LINEAR : UNIT8;
+        return [...image.pixels.subarray(0, 3)].map((c) => decode[c]).concat(image.pixels[3] / 255);
+      },
+    ),
   );
   const sizes = records.map((r) => mipChainBytes(source.images[r.use.image].width, source.images[r.use.image].height));
   const texels = new Uint8Array(sizes.reduce((a, b) => a + b, 0));

@@ -50,7 +50,8 @@ export function writeMaterial(
   table[at + M_NORMAL_SCALE] = m.normalScale;
   table[at + M_OCCLUSION] = m.occlusionStrength;
   table.set(m.emissive, at + M_EMISSIVE_R);
-  table[at + M_ALPHA_MODE] = m.alphaMode === 'opaque' ? ALPHA_OPAQUE : m.alphaMode === 'mask' ? ALPHA_MASK : ALPHA_BLEND;
+  table[at + M_ALPHA_MODE] =
+    m.alphaMode === 'opaque' ? ALPHA_OPAQUE : m.alphaMode === 'mask' ? ALPHA_MASK : ALPHA_BLEND;
   table[at + M_ALPHA_CUTOFF] = m.alphaCutoff;
   table[at + M_DOUBLE_SIDED] = m.doubleSided ? 1 : 0;
   table[at + M_TRANSMISSION] = m.transmission;

@@ -16,6 +16,7 @@ export function findShot(scene: CompiledScene, name: string | undefined): ShotSo
   const { shots } = scene.meta;
   if (name === undefined) return shots[0];
   const shot = shots.find((s) => s.name === name);
-  if (!shot) throw new BadInputError(`There is no shot "${name}". The file has: ${shots.map((s) => s.name).join(', ')}.`);
+  if (!shot)
+    throw new BadInputError(`There is no shot "${name}". The file has: ${shots.map((s) => s.name).join(', ')}.`);
   return shot;
 }

@@ -188,8 +188,7 @@ function addBilinear(
     lut[texels[p00 + 1]] * w00 + lut[texels[p10 + 1]] * w10 + lut[texels[p01 + 1]] * w01 + lut[texels[p11 + 1]] * w11;
   out[2] +=
     lut[texels[p00 + 2]] * w00 + lut[texels[p10 + 2]] * w10 + lut[texels[p01 + 2]] * w01 + lut[texels[p11 + 2]] * w11;
-  out[3] +=
-    (texels[p00 + 3] * w00 + texels[p10 + 3] * w10 + texels[p01 + 3] * w01 + texels[p11 + 3] * w11) * (1 / 255);
+  out[3] += (texels[p00 + 3] * w00 + texels[p10 + 3] * w10 + texels[p01 + 3] * w01 + texels[p11 + 3] * w11) * (1 / 255);
 }
 
 /** Brings a coordinate into [0, 1] by the wrap mode (0 repeat, 1 mirror, 2 clamp). */

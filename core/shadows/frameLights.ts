@@ -212,12 +212,30 @@ function spotView(light: FrameLight, outerConeRad: number, options: ShadowOption
 
 function pointViews(light: FrameLight, options: ShadowOptions): ShadowView[] {
   const faces: [number[], number[]][] = [
-    [[1, 0, 0], [0, 1, 0]],
-    [[-1, 0, 0], [0, 1, 0]],
-    [[0, 1, 0], [0, 0, 1]],
-    [[0, -1, 0], [0, 0, 1]],
-    [[0, 0, 1], [0, 1, 0]],
-    [[0, 0, -1], [0, 1, 0]],
+    [
+      [1, 0, 0],
+      [0, 1, 0],
+    ],
+    [
+      [-1, 0, 0],
+      [0, 1, 0],
+    ],
+    [
+      [0, 1, 0],
+      [0, 0, 1],
+    ],
+    [
+      [0, -1, 0],
+      [0, 0, 1],
+    ],
+    [
+      [0, 0, 1],
+      [0, 1, 0],
+    ],
+    [
+      [0, 0, -1],
+      [0, 1, 0],
+    ],
   ];
   return faces.map(([forward, up]) => localView(light, forward, up, 1, options));
 }

@@ -31,7 +31,18 @@ export function buildPlinth(): Mesh {
     const f = turned((k / 8) * 2 * Math.PI);
     box(mesh, f, [0, 0.42, 0.235], [0.025, 0.5, 0.06], 0.006);
     const bolt: Frame = { ...WORLD, origin: place(f, 0, 0.16, 0.39) };
-    turnedShape(mesh, bolt, [[1e-4, 0.024], [0.016, 0.022], [0.02, 0.016], [0.02, 0.016], [0.02, 0]], 8);
+    turnedShape(
+      mesh,
+      bolt,
+      [
+        [1e-4, 0.024],
+        [0.016, 0.022],
+        [0.02, 0.016],
+        [0.02, 0.016],
+        [0.02, 0],
+      ],
+      8,
+    );
   }
   return mesh;
 }
@@ -47,7 +58,13 @@ export function buildHandrail(): { brass: Mesh; iron: Mesh } {
     path.push([centre[0] + 0.52 * Math.cos(a), 0.92, centre[2] - 0.52 * Math.sin(a)]);
   }
   tube(brass, path, 0.021, 14, true);
-  tube(iron, path.map((p) => [p[0], 0.12, p[2]]), 0.01, 8, true);
+  tube(
+    iron,
+    path.map((p) => [p[0], 0.12, p[2]]),
+    0.01,
+    8,
+    true,
+  );
   for (let i = 0; i <= 40; i += 2) {
     const main = i % 10 === 0;
     const f: Frame = { ...WORLD, origin: [path[i][0], 0, path[i][2]] };
@@ -102,7 +119,15 @@ export function buildPlant(at: ArrayLike<number>): { pot: Mesh; soil: Mesh; stal
     [0.06, 0],
   ];
   turnedShape(pot, f, profile, 36);
-  turnedShape(soil, f, [[1e-4, 0.116], [0.08, 0.112]], 20);
+  turnedShape(
+    soil,
+    f,
+    [
+      [1e-4, 0.116],
+      [0.08, 0.112],
+    ],
+    20,
+  );
   const random = randomStream(19);
   for (let i = 0; i < 66; i++) {
     const a = random() * 2 * Math.PI;
@@ -222,7 +247,16 @@ export function buildBarometer(side: number): { brass: Mesh; face: Mesh; glass: 
   const r = 0.116;
   const corner = (x: number, y: number): number[] => place({ ...f, origin: c }, x * r, y * r, 0.024);
   face.quad([corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)]);
-  turnedShape(glass, standing, [[1e-4, 0.046], [0.06, 0.044], [0.114, 0.036]], 40);
+  turnedShape(
+    glass,
+    standing,
+    [
+      [1e-4, 0.046],
+      [0.06, 0.044],
+      [0.114, 0.036],
+    ],
+    40,
+  );
   return { brass, face, glass };
 }
 
@@ -255,4 +289,3 @@ export function buildLamp(height: number): { burner: Mesh; mantle: Mesh } {
 export function onSill(side: number, x: number): number[] {
   return place(wallFrame(side), x, SILL + 0.033, 0.03);
 }
-

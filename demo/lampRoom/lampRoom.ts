@@ -4,7 +4,17 @@ import { unit } from '@daxel/core/math/mat4';
 import type { SceneSource } from '@daxel/core/scene/source';
 import { SceneKit, shining } from '../sceneKit';
 import * as paint from '../textures/surfaces';
-import { buildBarometer, buildHandrail, buildLamp, buildOilCan, buildPlant, buildPlinth, buildRope, buildShelf, onSill } from './furnishing';
+import {
+  buildBarometer,
+  buildHandrail,
+  buildLamp,
+  buildOilCan,
+  buildPlant,
+  buildPlinth,
+  buildRope,
+  buildShelf,
+  onSill,
+} from './furnishing';
 import { buildLens, LENS_HEIGHT } from './lens';
 import { buildRocks, buildSea } from './outside';
 import { buildBronze, buildCeiling, buildFloor, buildPanes, buildPlaster, buildRibs, buildTrim } from './room';
@@ -153,7 +163,12 @@ function createMaterials(kit: SceneKit, size: number) {
     }),
     leather: kit.material('leather', { baseColor: [0.2, 0.055, 0.04, 1], roughness: 0.45, ...indoor }),
     paper: kit.material('paper', { baseColor: [0.72, 0.66, 0.52, 1], roughness: 0.9, ...indoor }),
-    dial: kit.material('dial', { baseColor: [1, 1, 1, 1], baseColorTexture: kit.image(paint.dial(half)), roughness: 0.35, ...indoor }),
+    dial: kit.material('dial', {
+      baseColor: [1, 1, 1, 1],
+      baseColorTexture: kit.image(paint.dial(half)),
+      roughness: 0.35,
+      ...indoor,
+    }),
     mantle: kit.material('mantle', {
       baseColor: [0.8, 0.8, 0.8, 1],
       roughness: 1,
@@ -199,7 +214,11 @@ function addLight(kit: SceneKit): void {
       { y: 0.4, radiance: [230, 300, 470] },
       { y: 1, radiance: [110, 165, 310] },
     ],
-    glow: { direction: unit([sun[0], 0.1, sun[2]]) as [number, number, number], radiance: [2600, 1350, 480], sharpness: 7 },
+    glow: {
+      direction: unit([sun[0], 0.1, sun[2]]) as [number, number, number],
+      radiance: [2600, 1350, 480],
+      sharpness: 7,
+    },
     rotationDeg: 0,
     strength: 1,
     seenByCamera: true,
@@ -225,16 +244,23 @@ function addMotion(kit: SceneKit, lens: number): void {
     path: 'rotation',
     interpolation: 'linear',
     times,
-    values: Float32Array.from([...times].flatMap((t) => [0, Math.sin(((t / end) * turn) / 2), 0, Math.cos(((t / end) * turn) / 2)])),
+    values: Float32Array.from(
+      [...times].flatMap((t) => [0, Math.sin(((t / end) * turn) / 2), 0, Math.cos(((t / end) * turn) / 2)]),
+    ),
   });
-  const sway = (t: number, k: number): number => 0.004 * (Math.sin(t * (2.1 + k)) + 0.6 * Math.sin(t * (5.3 + 2 * k) + k));
+  const sway = (t: number, k: number): number =>
+    0.004 * (Math.sin(t * (2.1 + k)) + 0.6 * Math.sin(t * (5.3 + 2 * k) + k));
   kit.scene.animations.push({
     node: camera,
     path: 'translation',
     interpolation: 'linear',
     times,
     values: Float32Array.from(
-      [...times].flatMap((t) => [eye[0] + 0.5 * (t / end) + sway(t, 0), eye[1] + sway(t, 1), eye[2] - 0.08 * (t / end)]),
+      [...times].flatMap((t) => [
+        eye[0] + 0.5 * (t / end) + sway(t, 0),
+        eye[1] + sway(t, 1),
+        eye[2] - 0.08 * (t / end),
+      ]),
     ),
   });
 }

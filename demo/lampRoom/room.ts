@@ -60,11 +60,17 @@ function slabTop(mesh: Mesh, x: number, z: number, half: number, lift: number): 
   ];
   const top = ring(inner, lift);
   const low = ring(half, lift - 0.006);
-  mesh.quad(top, top.map((p) => floorUv(p[0], p[2])));
+  mesh.quad(
+    top,
+    top.map((p) => floorUv(p[0], p[2])),
+  );
   for (let k = 0; k < 4; k++) {
     const l = (k + 1) % 4;
     const corners = [low[k], low[l], top[l], top[k]];
-    mesh.quad(corners, corners.map((p) => floorUv(p[0], p[2])));
+    mesh.quad(
+      corners,
+      corners.map((p) => floorUv(p[0], p[2])),
+    );
   }
 }
 

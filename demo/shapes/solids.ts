@@ -48,7 +48,20 @@ export function box(mesh: Mesh, f: Frame, centre: Vec3, size: Vec3, bevel = 0, s
         p[v] = sv * (h[v] - inset);
         return at(p[0], p[1], p[2]);
       };
-      const order = side > 0 ? ([[-1, -1], [1, -1], [1, 1], [-1, 1]] as const) : ([[1, -1], [-1, -1], [-1, 1], [1, 1]] as const);
+      const order =
+        side > 0
+          ? ([
+              [-1, -1],
+              [1, -1],
+              [1, 1],
+              [-1, 1],
+            ] as const)
+          : ([
+              [1, -1],
+              [-1, -1],
+              [-1, 1],
+              [1, 1],
+            ] as const);
       mesh.quad(
         order.map(([su, sv]) => corner(su, sv, b)),
         order.map(([su, sv]) => [su * h[u] * scale, -sv * h[v] * scale] as const),
@@ -93,7 +106,12 @@ export function box(mesh: Mesh, f: Frame, centre: Vec3, size: Vec3, bevel = 0, s
  * A turned shape about the frame's `up` axis.
  * @param profile [radius, height] from the top downwards; a point given twice makes a hard edge
  */
-export function turnedShape(mesh: Mesh, f: Frame, profile: readonly (readonly [number, number])[], segments: number): void {
+export function turnedShape(
+  mesh: Mesh,
+  f: Frame,
+  profile: readonly (readonly [number, number])[],
+  segments: number,
+): void {
   let run: (readonly [number, number])[] = [];
   const flush = (): void => {
     if (run.length > 1) latheRun(mesh, f, run, segments);
@@ -142,7 +160,12 @@ export function tube(
   const rings = path.map((p, i) => {
     const axis = unit(minus(path[Math.min(n, i + 1)], path[Math.max(0, i - 1)]));
     // carry the frame along with the least twist
-    const r = unit(minus(right, axis.map((a) => a * (right[0] * axis[0] + right[1] * axis[1] + right[2] * axis[2]))));
+    const r = unit(
+      minus(
+        right,
+        axis.map((a) => a * (right[0] * axis[0] + right[1] * axis[1] + right[2] * axis[2])),
+      ),
+    );
     right = r;
     up = cross(axis, r);
     return { p, right, up, axis };

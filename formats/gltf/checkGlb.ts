@@ -15,7 +15,13 @@ const shape = z.object({
   buffers: z.array(z.object({ byteLength: count, uri: z.string().optional() })).optional(),
   bufferViews: z
     .array(
-      z.object({ buffer: count, byteOffset: count.optional(), byteLength: count, byteStride: count.optional(), extensions: z.unknown().optional() }),
+      z.object({
+        buffer: count,
+        byteOffset: count.optional(),
+        byteLength: count,
+        byteStride: count.optional(),
+        extensions: z.unknown().optional(),
+      }),
     )
     .optional(),
   accessors: z
@@ -50,7 +56,8 @@ export function checkGlb(bytes: Uint8Array, file: string): void {
       'Export the scene as binary glTF (.glb), with textures inside.',
     );
   }
-  if (view.getUint32(4, true) !== 2) bad(`glTF version ${view.getUint32(4, true)} is not supported`, 'Export glTF 2.0.');
+  if (view.getUint32(4, true) !== 2)
+    bad(`glTF version ${view.getUint32(4, true)} is not supported`, 'Export glTF 2.0.');
   const declared = view.getUint32(8, true);
   if (declared > bytes.length) bad(`the file is cut short: ${bytes.length} of ${declared} bytes`, 'Copy it again.');
   const jsonLength = view.getUint32(12, true);
@@ -69,10 +76,16 @@ export function checkGlb(bytes: Uint8Array, file: string): void {
   checkContents(parsed.data, bytes.length, bad);
 }
 
-function checkContents(gltf: z.infer<typeof shape>, fileBytes: number, bad: (problem: string, remedy?: string) => never): void {
+function checkContents(
+  gltf: z.infer<typeof shape>,
+  fileBytes: number,
+  bad: (problem: string, remedy?: string) => never,
+): void {
   const external = [...(gltf.buffers ?? []), ...(gltf.images ?? [])].find((b) => b.uri && !b.uri.startsWith('data:'));
-  if (external) bad(`it refers to another file, "${external.uri?.slice(0, 80)}"`, 'Export with everything inside one .glb.');
-  if (!gltf.asset.version.startsWith('2')) bad(`glTF version ${gltf.asset.version} is not supported`, 'Export glTF 2.0.');
+  if (external)
+    bad(`it refers to another file, "${external.uri?.slice(0, 80)}"`, 'Export with everything inside one .glb.');
+  if (!gltf.asset.version.startsWith('2'))
+    bad(`glTF version ${gltf.asset.version} is not supported`, 'Export glTF 2.0.');
   (gltf.buffers ?? []).forEach((b, i) => {
     if (b.uri === undefined && b.byteLength > fileBytes) bad(`buffer ${i} is longer than the file`);
   });
@@ -93,7 +106,8 @@ function checkContents(gltf: z.infer<typeof shape>, fileBytes: number, bad: (pro
     if (!v) return bad(`accessor ${i} asks for bufferView ${a.bufferView}, which does not exist`);
     const stride = v.byteStride || components * size;
     const end = (a.byteOffset ?? 0) + (a.count - 1) * stride + components * size;
-    if (v.extensions === undefined && a.count > 0 && end > v.byteLength) bad(`accessor ${i} reaches beyond its bufferView`);
+    if (v.extensions === undefined && a.count > 0 && end > v.byteLength)
+      bad(`accessor ${i} reaches beyond its bufferView`);
   });
   checkTree(gltf.nodes ?? [], bad);
 }
@@ -110,6 +124,7 @@ function checkTree(nodes: { children?: number[] }[], bad: (problem: string) => n
   });
   nodes.forEach((_, i) => {
     let steps = 0;
-    for (let n = parent[i]; n !== -1; n = parent[n]) if (++steps > 2000) bad(`node ${i} is part of a loop or lies too deep`);
+    for (let n = parent[i]; n !== -1; n = parent[n])
+      if (++steps > 2000) bad(`node ${i} is part of a loop or lies too deep`);
   });
 }

@@ -15,7 +15,10 @@ export const environmentExtras = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('constant'), radiance: rgb, ...flags }),
   z.object({
     kind: z.literal('gradient'),
-    stops: z.array(z.object({ y: finite.min(-1).max(1), radiance: rgb })).min(1).max(32),
+    stops: z
+      .array(z.object({ y: finite.min(-1).max(1), radiance: rgb }))
+      .min(1)
+      .max(32),
     glow: z.object({ direction: rgb, radiance: rgb, sharpness: finite.min(0) }).optional(),
     ...flags,
   }),

@@ -41,7 +41,9 @@ export async function readGlb(bytes: Uint8Array, file: string, decoders: Decoder
 }
 
 function firstLine(error: unknown): string {
-  return String((error as Error).message ?? error).split('\n')[0].slice(0, 160);
+  return String((error as Error).message ?? error)
+    .split('\n')[0]
+    .slice(0, 160);
 }
 
 class SceneReader {
@@ -256,7 +258,10 @@ function unroll(order: Uint32Array, mode: number): Uint32Array {
   for (let t = 0; t < triangles; t++) {
     const odd = mode === TRIANGLE_STRIP && (t & 1) === 1;
     const corners = mode === TRIANGLE_FAN ? [0, t + 1, t + 2] : odd ? [t + 1, t, t + 2] : [t, t + 1, t + 2];
-    out.set(corners.map((c) => order[c]), t * 3);
+    out.set(
+      corners.map((c) => order[c]),
+      t * 3,
+    );
   }
   return out;
 }

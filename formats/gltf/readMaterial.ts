@@ -6,7 +6,12 @@ import type { MaterialSource, TextureUse, Wrap } from '@daxel/core/scene/source'
 
 const WRAPS: Record<number, Wrap> = { 10497: 'repeat', 33648: 'mirror', 33071: 'clamp' };
 const MODES = { OPAQUE: 'opaque', MASK: 'mask', BLEND: 'blend' } as const;
-const LATER = ['KHR_materials_clearcoat', 'KHR_materials_sheen', 'KHR_materials_iridescence', 'KHR_materials_anisotropy'];
+const LATER = [
+  'KHR_materials_clearcoat',
+  'KHR_materials_sheen',
+  'KHR_materials_iridescence',
+  'KHR_materials_anisotropy',
+];
 
 export function readMaterial(m: Material, textures: Texture[], warnings: string[]): MaterialSource {
   const name = m.getName() || 'unnamed';

@@ -80,7 +80,10 @@ function writeImage(doc: Document, image: ImageSource): Texture {
     }
   }
   const png = encodePng({ width: image.width, height: image.height, data, channels: opaque ? 3 : 4, depth: 8 });
-  return doc.createTexture(image.name).setMimeType('image/png').setImage(png as Uint8Array<ArrayBuffer>);
+  return doc
+    .createTexture(image.name)
+    .setMimeType('image/png')
+    .setImage(png as Uint8Array<ArrayBuffer>);
 }
 
 function writeMaterial(doc: Document, m: MaterialSource, textures: Texture[]): Material {
@@ -118,7 +121,8 @@ function writeMaterial(doc: Document, m: MaterialSource, textures: Texture[]): M
     const extension = doc.createExtension(KHRMaterialsTransmission).createTransmission();
     out.setExtension('KHR_materials_transmission', extension.setTransmissionFactor(m.transmission));
   }
-  if (m.ior !== 1.5) out.setExtension('KHR_materials_ior', doc.createExtension(KHRMaterialsIOR).createIOR().setIOR(m.ior));
+  if (m.ior !== 1.5)
+    out.setExtension('KHR_materials_ior', doc.createExtension(KHRMaterialsIOR).createIOR().setIOR(m.ior));
   if (m.specular !== 1 || m.specularColor.some((c) => c !== 1)) {
     const specular = doc.createExtension(KHRMaterialsSpecular).createSpecular();
     specular.setSpecularFactor(m.specular).setSpecularColorFactor(m.specularColor);

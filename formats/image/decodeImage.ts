@@ -13,8 +13,7 @@ export const MAX_IMAGE_SIDE = 8192;
  */
 export function decodeImage(bytes: Uint8Array, name: string): ImageSource {
   const size = imageSize(bytes);
-  if (!size)
-    throw new BadFileError(name, 'the picture is neither PNG nor JPEG', 'Export its textures as PNG or JPEG.');
+  if (!size) throw new BadFileError(name, 'the picture is neither PNG nor JPEG', 'Export its textures as PNG or JPEG.');
   if (size.width < 1 || size.height < 1) throw new BadFileError(name, 'the picture is empty', 'Replace it.');
   if (size.width > MAX_IMAGE_SIDE || size.height > MAX_IMAGE_SIDE)
     throw new BadFileError(

@@ -16,7 +16,8 @@ const UPLOAD_LIMIT_MB = 512;
 export async function demoCommand(argv: string[]): Promise<void> {
   const values = readOptions(argv);
   const port = Number(values.port ?? DEFAULT_PORT);
-  if (!Number.isInteger(port) || port < 0 || port > 65535) throw new BadInputError(`--port ${values.port}: give a number from 0 to 65535.`);
+  if (!Number.isInteger(port) || port < 0 || port > 65535)
+    throw new BadInputError(`--port ${values.port}: give a number from 0 to 65535.`);
   const started = performance.now();
   const server = await serve({
     port,
@@ -26,7 +27,9 @@ export async function demoCommand(argv: string[]): Promise<void> {
     token: process.env.DAXEL_TOKEN || undefined,
     uploadLimit: UPLOAD_LIMIT_MB * 2 ** 20,
   });
-  process.stdout.write(`Daxel is ready at ${server.url} (started in ${((performance.now() - started) / 1000).toFixed(1)} s). Ctrl-C stops it.\n`);
+  process.stdout.write(
+    `Daxel is ready at ${server.url} (started in ${((performance.now() - started) / 1000).toFixed(1)} s). Ctrl-C stops it.\n`,
+  );
   let stopping = false;
   for (const signal of ['SIGINT', 'SIGTERM'] as const) {
     process.on(signal, () => {
@@ -39,7 +42,10 @@ export async function demoCommand(argv: string[]): Promise<void> {
 
 function readOptions(argv: string[]) {
   try {
-    return parseArgs({ args: argv, options: { port: { type: 'string' }, data: { type: 'string' }, host: { type: 'string' } } }).values;
+    return parseArgs({
+      args: argv,
+      options: { port: { type: 'string' }, data: { type: 'string' }, host: { type: 'string' } },
+    }).values;
   } catch (error) {
     throw new BadInputError(`${(error as Error).message.split('\n')[0]} See: daxel demo --help`);
   }

@@ -5,7 +5,14 @@ import { parseArgs } from 'node:util';
 import { BadInputError } from '@daxel/core/errors';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import { hashFloats } from '@daxel/core/math/hash';
-import { parseAssignment, readRecipe, recipeHash, resolveRecipe, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
+import {
+  parseAssignment,
+  readRecipe,
+  recipeHash,
+  resolveRecipe,
+  type Recipe,
+  type Tier,
+} from '@daxel/core/recipe/recipe';
 import { SETTINGS } from '@daxel/core/recipe/settings';
 import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
 import type { ShotSource } from '@daxel/core/scene/source';
@@ -62,11 +69,19 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const output: OutputInput = { frame, recipe, camera, layers: args.layers };
       const outputs = await writeOutputs(args.out, output, shot, n);
       reports.push({
-        ...frameReport(frame, { frame: n, tier: args.tier, recipeHash: recipeHash(recipe), warnings: scene.meta.warnings, outputs }),
+        ...frameReport(frame, {
+          frame: n,
+          tier: args.tier,
+          recipeHash: recipeHash(recipe),
+          warnings: scene.meta.warnings,
+          outputs,
+        }),
         beautyHash: hashFloats(frame.views.beauty),
       });
       const size = `${frame.width}×${frame.height}`;
-      process.stdout.write(`frame ${n}  ${size}  ${frame.samples} samples  ${frame.seconds.toFixed(2)} s  ${outputs.join(' ')}\n`);
+      process.stdout.write(
+        `frame ${n}  ${size}  ${frame.samples} samples  ${frame.seconds.toFixed(2)} s  ${outputs.join(' ')}\n`,
+      );
     }
     for (const warning of scene.meta.warnings) process.stdout.write(`note: ${warning}\n`);
     if (args.report) {

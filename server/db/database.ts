@@ -75,11 +75,15 @@ async function startThread(dir: string, unlock: () => Promise<void>): Promise<Da
     if ('error' in reply) w?.reject(new DatabaseError(reply.error.code, reply.error.message));
     else w?.resolve(reply.rows);
   });
-  worker.on('error', (error) => failAll(new DatabaseError('gone', `the database stopped: ${(error as Error).message}`)));
+  worker.on('error', (error) =>
+    failAll(new DatabaseError('gone', `the database stopped: ${(error as Error).message}`)),
+  );
   worker.on('exit', () => failAll(new DatabaseError('gone', 'the database has stopped')));
   await new Promise<Row[]>((resolve, reject) => waiting.set(0, { resolve, reject })).catch((error: Error) => {
     void worker.terminate();
-    throw new BadInputError(`${dir}: the database cannot be opened (${error.message}). Start with another --data folder.`);
+    throw new BadInputError(
+      `${dir}: the database cannot be opened (${error.message}). Start with another --data folder.`,
+    );
   });
 
   type Without<T> = T extends unknown ? Omit<T, 'id'> : never;

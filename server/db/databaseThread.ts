@@ -12,8 +12,7 @@ export type DatabaseRequest =
   | { id: number; kind: 'together'; statements: Statement[] }
   | { id: number; kind: 'close' };
 export type DatabaseReply =
-  | { id: number; rows: Record<string, unknown>[] }
-  | { id: number; error: { code: string; message: string } };
+  { id: number; rows: Record<string, unknown>[] } | { id: number; error: { code: string; message: string } };
 
 if (!parentPort) throw new Error('databaseThread runs as a worker thread');
 const port = parentPort;

@@ -12,14 +12,19 @@ import { BadInputError } from '@daxel/core/errors';
  * @throws BadInputError when another process holds it
  */
 export async function takeLock(dir: string): Promise<() => Promise<void>> {
-  const name = createHash('sha256').update(await realpath(dir)).digest('hex').slice(0, 40);
+  const name = createHash('sha256')
+    .update(await realpath(dir))
+    .digest('hex')
+    .slice(0, 40);
   const path = process.platform === 'linux' ? `\0daxel-${name}` : join(tmpdir(), `daxel-${name}.sock`);
   const server = createServer();
   await new Promise<void>((resolve, reject) => {
     server.once('error', (error: NodeJS.ErrnoException) =>
       reject(
         error.code === 'EADDRINUSE'
-          ? new BadInputError(`${dir}: another Daxel is running with this data folder. Stop it, or choose another with --data.`)
+          ? new BadInputError(
+              `${dir}: another Daxel is running with this data folder. Stop it, or choose another with --data.`,
+            )
           : error,
       ),
     );

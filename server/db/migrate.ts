@@ -5,8 +5,12 @@ import start from './migrations/0001_start.sql?raw';
 const MIGRATIONS: readonly { number: number; sql: string }[] = [{ number: 1, sql: start }];
 
 export async function migrate(database: Database): Promise<void> {
-  await database.script('CREATE TABLE IF NOT EXISTS migrations (number int PRIMARY KEY, applied_at timestamptz NOT NULL DEFAULT now())');
-  const done = new Set((await database.query<{ number: number }>('SELECT number FROM migrations')).map((r) => r.number));
+  await database.script(
+    'CREATE TABLE IF NOT EXISTS migrations (number int PRIMARY KEY, applied_at timestamptz NOT NULL DEFAULT now())',
+  );
+  const done = new Set(
+    (await database.query<{ number: number }>('SELECT number FROM migrations')).map((r) => r.number),
+  );
   for (const { number, sql } of MIGRATIONS) {
     if (done.has(number)) continue;
     await database.script(`BEGIN; ${sql}; INSERT INTO migrations (number) VALUES (${number}); COMMIT;`);

@@ -32,7 +32,9 @@ export class EventStream {
     if (epoch === this.epoch && missedFrom >= oldest) {
       for (const k of this.kept) if (k.number >= missedFrom) response.write(k.text);
     } else {
-      response.write(`id: ${this.epoch}-${this.number}\ndata: ${JSON.stringify({ type: 'hello' } satisfies ServerEvent)}\n\n`);
+      response.write(
+        `id: ${this.epoch}-${this.number}\ndata: ${JSON.stringify({ type: 'hello' } satisfies ServerEvent)}\n\n`,
+      );
     }
     this.open.add(response);
     request.on('close', () => this.open.delete(response));

@@ -30,7 +30,8 @@ export function sameSiteOnly(loopback: boolean) {
   return (request: Request, response: Response, next: NextFunction): void => {
     const host = request.get('Host') ?? '';
     const name = host.replace(/:\d+$/, '');
-    if (loopback && !['localhost', '127.0.0.1', '[::1]'].includes(name)) return refuse(response, 403, 'forbidden', 'This server answers on localhost only.');
+    if (loopback && !['localhost', '127.0.0.1', '[::1]'].includes(name))
+      return refuse(response, 403, 'forbidden', 'This server answers on localhost only.');
     const origin = request.get('Origin');
     if (origin && request.method !== 'GET' && origin !== `http://${host}` && origin !== `https://${host}`)
       return refuse(response, 403, 'forbidden', 'Requests from other sites are not answered.');
@@ -49,8 +50,14 @@ export function tokenOnly(token: string | undefined) {
       response.cookie('daxel-token', encodeURIComponent(token), { httpOnly: true, sameSite: 'strict' });
       return next();
     }
-    if ((bearer && matches(bearer, token)) || (cookie && matches(decodeURIComponentSafely(cookie), token))) return next();
-    refuse(response, 401, 'token', 'This server needs its token: open it with ?token=… once, or send it as a bearer token.');
+    if ((bearer && matches(bearer, token)) || (cookie && matches(decodeURIComponentSafely(cookie), token)))
+      return next();
+    refuse(
+      response,
+      401,
+      'token',
+      'This server needs its token: open it with ?token=… once, or send it as a bearer token.',
+    );
   };
 }
 
@@ -85,10 +92,18 @@ export function answerError(error: unknown, _request: Request, response: Respons
   if (error instanceof DatabaseError) {
     process.stderr.write(`daxel: database: ${error.code} ${error.message}\n`);
     const full = error.code === '53100';
-    return refuse(response, 503, 'database', full ? 'The disk is full. Free some space and try again.' : 'The database does not answer. Restart Daxel; nothing finished is lost.');
+    return refuse(
+      response,
+      503,
+      'database',
+      full
+        ? 'The disk is full. Free some space and try again.'
+        : 'The database does not answer. Restart Daxel; nothing finished is lost.',
+    );
   }
   const status = e.status ?? e.statusCode;
-  if (status && status >= 400 && status < 500) return refuse(response, status, 'bad-input', 'The request cannot be answered.');
+  if (status && status >= 400 && status < 500)
+    return refuse(response, status, 'bad-input', 'The request cannot be answered.');
   process.stderr.write(`daxel: ${e.code ?? ''} ${e.message ?? String(error)}\n`);
   refuse(response, 500, 'failure', 'Something went wrong on the server; see its output.');
 }

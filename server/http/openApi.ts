@@ -14,21 +14,36 @@ const OPERATIONS: Record<string, Operation> = {
   'get /api/health': { summary: 'Whether server and database answer' },
   'get /api/events': { summary: 'Server-sent events; resumes from Last-Event-ID', answer: schema.serverEvent },
   'get /api/projects': { summary: 'All projects', answer: z.array(schema.project) },
-  'post /api/projects': { summary: 'A project from a .glb file, sent as the body; ?name= is its file name', answer: schema.project, status: 201 },
+  'post /api/projects': {
+    summary: 'A project from a .glb file, sent as the body; ?name= is its file name',
+    answer: schema.project,
+    status: 201,
+  },
   'get /api/projects/{id}': { summary: 'One project with scenes and shots', answer: schema.project },
   'patch /api/projects/{id}': { summary: 'Renames a project', body: schema.projectChange, answer: schema.project },
   'delete /api/projects/{id}': { summary: 'Deletes a project; can be restored', status: 204 },
   'post /api/projects/{id}/restore': { summary: 'Brings a deleted project back', answer: schema.project },
-  'patch /api/shots/{id}': { summary: 'Changes recipe, patches or frame of a shot', body: schema.shotChange, answer: schema.shot },
+  'patch /api/shots/{id}': {
+    summary: 'Changes recipe, patches or frame of a shot',
+    body: schema.shotChange,
+    answer: schema.shot,
+  },
   'put /api/shots/{id}/thumbnail': { summary: 'The small picture of a shot, a PNG', status: 204 },
-  'post /api/shots/{id}/stills': { summary: 'Renders a still', body: schema.stillRequest, answer: schema.still, status: 202 },
+  'post /api/shots/{id}/stills': {
+    summary: 'Renders a still',
+    body: schema.stillRequest,
+    answer: schema.still,
+    status: 202,
+  },
   'get /api/stills': { summary: 'Stills, newest first; ?before= and ?limit= page', answer: z.array(schema.still) },
   'get /api/stills/{id}': { summary: 'One still', answer: schema.still },
   'delete /api/stills/{id}': { summary: 'Deletes a still; can be restored', status: 204 },
   'post /api/stills/{id}/cancel': { summary: 'Cancels a still that waits or runs', answer: schema.still },
   'post /api/stills/{id}/restore': { summary: 'Brings a deleted still back', answer: schema.still },
   'get /api/stills/{id}/forming': { summary: 'The picture so far, a PNG' },
-  'get /api/stills/{id}/files/{kind}': { summary: 'A finished file: png8, png16, exr-half, exr-float; ?download sends it as an attachment' },
+  'get /api/stills/{id}/files/{kind}': {
+    summary: 'A finished file: png8, png16, exr-half, exr-float; ?download sends it as an attachment',
+  },
   'get /api/scenes/{id}/compiled': { summary: 'The scene as the renderers read it' },
   'get /api/pictures/{hash}.png': { summary: 'A kept picture by its hash' },
 };
@@ -40,11 +55,18 @@ export function openApiDocument(): object {
 }
 
 function build(): object {
-  const json = (type: z.ZodType): object => ({ 'application/json': { schema: z.toJSONSchema(type, { io: 'input', unrepresentable: 'any' }) } });
+  const json = (type: z.ZodType): object => ({
+    'application/json': { schema: z.toJSONSchema(type, { io: 'input', unrepresentable: 'any' }) },
+  });
   const paths: Record<string, Record<string, object>> = {};
   for (const [key, operation] of Object.entries(OPERATIONS)) {
     const [method, path] = key.split(' ');
-    const parameters = [...path.matchAll(/\{(\w+)\}/g)].map((m) => ({ name: m[1], in: 'path', required: true, schema: { type: 'string' } }));
+    const parameters = [...path.matchAll(/\{(\w+)\}/g)].map((m) => ({
+      name: m[1],
+      in: 'path',
+      required: true,
+      schema: { type: 'string' },
+    }));
     const status = String(operation.status ?? 200);
     (paths[path] ??= {})[method] = {
       summary: operation.summary,

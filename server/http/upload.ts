@@ -12,7 +12,10 @@ import { explainWriteError } from '../store/atomicWrite';
 /** @returns the path of the file; the caller removes it */
 export async function receiveFile(request: Request, dir: string, limit: number, name: string): Promise<string> {
   const tooLarge = (): DaxelError =>
-    new DaxelError('too-large', `${name}: it is larger than ${Math.round(limit / 2 ** 20)} MB. Reduce its textures or split the scene.`);
+    new DaxelError(
+      'too-large',
+      `${name}: it is larger than ${Math.round(limit / 2 ** 20)} MB. Reduce its textures or split the scene.`,
+    );
   if (Number(request.get('Content-Length') ?? 0) > limit) throw tooLarge();
   const path = join(dir, `${randomUUID()}.upload`);
   let bytes = 0;

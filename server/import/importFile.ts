@@ -46,7 +46,11 @@ const HEAP_MB = 3072;
  * @param preview asks for a recipe and a small picture of every shot
  * @throws BadFileError
  */
-export async function importFile(path: string, name: string, preview: PreviewOptions | null = null): Promise<ImportedScene> {
+export async function importFile(
+  path: string,
+  name: string,
+  preview: PreviewOptions | null = null,
+): Promise<ImportedScene> {
   const worker = new Worker(entryUrl('importThread'), {
     workerData: { path, name, preview },
     resourceLimits: { maxOldGenerationSizeMb: HEAP_MB },

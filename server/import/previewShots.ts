@@ -13,7 +13,11 @@ const WIDTH = 320;
 const HEIGHT = 180;
 const FOREIGN_RECIPE = 'Dailies';
 
-export async function previewShots(buffer: SharedArrayBuffer, meta: SceneMeta, options: PreviewOptions): Promise<ShotPreview[]> {
+export async function previewShots(
+  buffer: SharedArrayBuffer,
+  meta: SceneMeta,
+  options: PreviewOptions,
+): Promise<ShotPreview[]> {
   const pool = new RenderPool([createLocalPort(() => performance.now())]);
   const scene = pool.setScene('preview', buffer);
   const previews: ShotPreview[] = [];

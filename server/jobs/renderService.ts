@@ -53,7 +53,10 @@ export class RenderService {
   private start(): ChildProcess {
     if (this.stopped) throw new RenderProcessGone('the server is stopping');
     if (this.child?.connected) return this.child;
-    const child = fork(fileURLToPath(entryUrl('renderProcess')), [], { serialization: 'advanced', stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
+    const child = fork(fileURLToPath(entryUrl('renderProcess')), [], {
+      serialization: 'advanced',
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    });
     child.on('exit', () => {
       if (this.child === child) this.child = null;
     });

@@ -142,7 +142,10 @@ export class StillJobs {
         await sql.requeueStill(this.db, id);
         throw error; // the queue tries again
       }
-      const message = error instanceof RenderProcessGone ? 'The renderer ended four times on this still. Lower its size or the shadow resolution.' : (error as Error).message;
+      const message =
+        error instanceof RenderProcessGone
+          ? 'The renderer ended four times on this still. Lower its size or the shadow resolution.'
+          : (error as Error).message;
       await sql.endStill(this.db, id, { state: 'failed', message });
     } finally {
       if (!this.stopping) {

@@ -23,7 +23,11 @@ export function frameLayers(input: OutputInput): Layer[] {
   return readLayers(input.frame.views, input.frame.samples, frameSettings(input.recipe).exposureEv, input.layers);
 }
 
-export function toExr(input: OutputInput, pixelType: 'half' | 'float', attributes: Record<string, string> = {}): Uint8Array {
+export function toExr(
+  input: OutputInput,
+  pixelType: 'half' | 'float',
+  attributes: Record<string, string> = {},
+): Uint8Array {
   const { width, height } = input.frame;
   return writeExr({
     width,

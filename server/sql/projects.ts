@@ -32,7 +32,10 @@ export async function insertProject(
   project: { id: string; name: string; source: Project['source']; scenes: NewScene[] },
 ): Promise<void> {
   const statements: Statement[] = [
-    { sql: 'INSERT INTO projects (id, name, source) VALUES ($1, $2, $3)', params: [project.id, project.name, project.source] },
+    {
+      sql: 'INSERT INTO projects (id, name, source) VALUES ($1, $2, $3)',
+      params: [project.id, project.name, project.source],
+    },
   ];
   let position = 0;
   project.scenes.forEach((scene, at) => {

@@ -20,7 +20,20 @@ const SELECT = `SELECT t.*, s.name AS shot_name, s.project_id, p.name AS project
 
 export async function insertStill(
   db: Database,
-  still: Pick<Still, 'id' | 'shotId' | 'tier' | 'camera' | 'freeView' | 'frame' | 'width' | 'height' | 'samples' | 'recipe' | 'recipeHash'>,
+  still: Pick<
+    Still,
+    | 'id'
+    | 'shotId'
+    | 'tier'
+    | 'camera'
+    | 'freeView'
+    | 'frame'
+    | 'width'
+    | 'height'
+    | 'samples'
+    | 'recipe'
+    | 'recipeHash'
+  >,
 ): Promise<void> {
   await db.query(
     `INSERT INTO stills (id, shot_id, state, tier, camera, free_view, frame, width, height, samples, recipe, recipe_hash)
@@ -99,7 +112,10 @@ export async function endStill(
 }
 
 export async function requeueStill(db: Database, id: string): Promise<void> {
-  await db.query(`UPDATE stills SET state = 'queued', progress = 0, started_at = NULL WHERE id = $1 AND state IN ('queued', 'running')`, [id]);
+  await db.query(
+    `UPDATE stills SET state = 'queued', progress = 0, started_at = NULL WHERE id = $1 AND state IN ('queued', 'running')`,
+    [id],
+  );
 }
 
 export async function setStillDeleted(db: Database, id: string, deleted: boolean): Promise<boolean> {

@@ -19,11 +19,17 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   try {
     response = await fetch(path, init);
   } catch {
-    throw new ApiError(0, 'offline', 'The server does not answer. Start it again with ./daxel demo; your work is kept.');
+    throw new ApiError(
+      0,
+      'offline',
+      'The server does not answer. Start it again with ./daxel demo; your work is kept.',
+    );
   }
   if (response.ok) return response;
   const parsed = schema.problem.safeParse(await response.json().catch(() => null));
-  const { code, message } = parsed.success ? parsed.data.error : { code: 'failure', message: `The server answered ${response.status}.` };
+  const { code, message } = parsed.success
+    ? parsed.data.error
+    : { code: 'failure', message: `The server answered ${response.status}.` };
   throw new ApiError(response.status, code, message);
 }
 
@@ -52,16 +58,21 @@ export const api = {
   setThumbnail: async (id: string, png: Blob): Promise<void> => {
     await ask(`/api/shots/${id}/thumbnail`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: png });
   },
-  renderStill: (shotId: string, request: z.input<typeof schema.stillRequest>) => send(schema.still, 'POST', `/api/shots/${shotId}/stills`, request),
+  renderStill: (shotId: string, request: z.input<typeof schema.stillRequest>) =>
+    send(schema.still, 'POST', `/api/shots/${shotId}/stills`, request),
   stills: () => get(z.array(schema.still), '/api/stills?limit=200'),
   cancelStill: (id: string) => send(schema.still, 'POST', `/api/stills/${id}/cancel`),
   deleteStill: (id: string) => send(nothing, 'DELETE', `/api/stills/${id}`),
   restoreStill: (id: string) => send(schema.still, 'POST', `/api/stills/${id}/restore`),
-  stillFile: (id: string, kind: schema.StillFileKind, download = false) => `/api/stills/${id}/files/${kind}${download ? '?download' : ''}`,
+  stillFile: (id: string, kind: schema.StillFileKind, download = false) =>
+    `/api/stills/${id}/files/${kind}${download ? '?download' : ''}`,
   forming: (id: string, version: number) => `/api/stills/${id}/forming?v=${version}`,
 
   /** Uploads a file; `onProgress` gets the share sent, 0…1. */
-  importFile(file: File, onProgress: (share: number) => void): { promise: Promise<schema.Project>; cancel: () => void } {
+  importFile(
+    file: File,
+    onProgress: (share: number) => void,
+  ): { promise: Promise<schema.Project>; cancel: () => void } {
     const request = new XMLHttpRequest();
     const promise = new Promise<schema.Project>((resolve, reject) => {
       request.open('POST', `/api/projects?name=${encodeURIComponent(file.name)}`);
@@ -78,7 +89,9 @@ export const api = {
         }
         if (request.status === 201) return resolve(schema.project.parse(body));
         const parsed = schema.problem.safeParse(body);
-        const line = parsed.success ? parsed.data.error : { code: 'failure', message: `${file.name}: the server answered ${request.status}.` };
+        const line = parsed.success
+          ? parsed.data.error
+          : { code: 'failure', message: `${file.name}: the server answered ${request.status}.` };
         reject(new ApiError(request.status, line.code, line.message));
       };
       request.send(file);
@@ -87,7 +100,12 @@ export const api = {
   },
 
   /** The compiled scene in memory that the render workers share. */
-  async compiledScene(sceneId: string, bytes: number, onProgress: (share: number) => void, signal: AbortSignal): Promise<SharedArrayBuffer> {
+  async compiledScene(
+    sceneId: string,
+    bytes: number,
+    onProgress: (share: number) => void,
+    signal: AbortSignal,
+  ): Promise<SharedArrayBuffer> {
     const response = await ask(`/api/scenes/${sceneId}/compiled`, { signal });
     const buffer = new SharedArrayBuffer(bytes);
     const into = new Uint8Array(buffer);
@@ -97,7 +115,8 @@ export const api = {
     for (;;) {
       const { done, value } = await reader.read();
       if (done) break;
-      if (at + value.length > bytes) throw new ApiError(0, 'failure', 'The scene is not the one that was announced. Reload the page.');
+      if (at + value.length > bytes)
+        throw new ApiError(0, 'failure', 'The scene is not the one that was announced. Reload the page.');
       into.set(value, at);
       at += value.length;
       onProgress(at / bytes);
@@ -108,7 +127,10 @@ export const api = {
 };
 
 /** Events of the server until the returned function is called; the browser reconnects and resumes by itself. */
-export function listenToServer(onEvent: (event: schema.ServerEvent) => void, onState: (connected: boolean) => void): () => void {
+export function listenToServer(
+  onEvent: (event: schema.ServerEvent) => void,
+  onState: (connected: boolean) => void,
+): () => void {
   const source = new EventSource('/api/events');
   source.onopen = () => onState(true);
   source.onerror = () => onState(false);

@@ -38,7 +38,8 @@ export function handleKey(event: KeyboardEvent): void {
   const target = event.target as HTMLElement;
   const typing = target.matches('input, textarea, select, [contenteditable]');
   if (typing && !key.startsWith('Ctrl+K')) return;
-  if (document.querySelector('.v-overlay--active [role=dialog], .v-dialog.v-overlay--active') && key !== 'Ctrl+K') return;
+  if (document.querySelector('.v-overlay--active [role=dialog], .v-dialog.v-overlay--active') && key !== 'Ctrl+K')
+    return;
   const command = allCommands().find((c) => c.key?.split(' ').includes(key));
   if (!command) return;
   event.preventDefault();
@@ -46,7 +47,15 @@ export function handleKey(event: KeyboardEvent): void {
 }
 
 export function showKey(key: string): string {
-  const names: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓', PageUp: 'Page ↑', PageDown: 'Page ↓', ' ': 'Space' };
+  const names: Record<string, string> = {
+    ArrowLeft: '←',
+    ArrowRight: '→',
+    ArrowUp: '↑',
+    ArrowDown: '↓',
+    PageUp: 'Page ↑',
+    PageDown: 'Page ↓',
+    ' ': 'Space',
+  };
   return key
     .split('+')
     .map((k) => names[k] ?? k)

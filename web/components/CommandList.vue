@@ -67,11 +67,41 @@ async function run(command: Command | undefined): Promise<void> {
 </template>
 
 <style scoped>
-.sheet { background: var(--sheet); border: 1px solid var(--line); border-radius: 4px; overflow: hidden; }
-input { width: 100%; padding: 12px 14px; font-size: 15px; border-bottom: 1px solid var(--line); outline: none; color: var(--ink); }
-ul { max-height: 50vh; overflow: auto; list-style: none; padding: 4px; }
-li { display: grid; grid-template-columns: 1fr auto 74px; gap: 14px; padding: 6px 10px; border-radius: 4px; cursor: pointer; }
-li.chosen { background: rgba(var(--v-theme-primary), 0.14); }
-kbd { justify-self: end; }
-.none { padding: 12px 14px; }
+.sheet {
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  overflow: hidden;
+}
+input {
+  width: 100%;
+  padding: 12px 14px;
+  font-size: 15px;
+  border-bottom: 1px solid var(--line);
+  outline: none;
+  color: var(--ink);
+}
+ul {
+  max-height: 50vh;
+  overflow: auto;
+  list-style: none;
+  padding: 4px;
+}
+li {
+  display: grid;
+  grid-template-columns: 1fr auto 74px;
+  gap: 14px;
+  padding: 6px 10px;
+  border-radius: 4px;
+  cursor: pointer;
+}
+li.chosen {
+  background: rgba(var(--v-theme-primary), 0.14);
+}
+kbd {
+  justify-self: end;
+}
+.none {
+  padding: 12px 14px;
+}
 </style>

@@ -31,7 +31,7 @@ const headline = computed(() => {
   <section class="ribbon" aria-label="Cost ribbon">
     <p>
       <strong>Where the time goes</strong>
-      <span class="quiet" data-testid="headline"> {{ headline }}</span>
+      <span class="quiet headline" data-testid="headline">{{ headline }}</span>
       <span v-if="drawing" class="quiet" role="status"> · drawing…</span>
     </p>
     <div class="segments" role="group" aria-label="Stages">
@@ -50,7 +50,10 @@ const headline = computed(() => {
         <span class="narrow">
           <template v-if="s.within">{{ s.within }}</template>
           <template v-else-if="s.seconds !== undefined">
-            {{ formatMs(s.seconds) }}<template v-if="s.share > 0.22"> · {{ Math.round(s.share * 100) }} % · {{ formatBytes(s.bytes) }}</template>
+            {{ formatMs(s.seconds)
+            }}<template v-if="s.share > 0.22">
+              · {{ Math.round(s.share * 100) }} % · {{ formatBytes(s.bytes) }}</template
+            >
             <template v-if="s.id === 'shadows' && figures?.keptShadows"> · kept</template>
           </template>
           <template v-else>–</template>
@@ -61,10 +64,38 @@ const headline = computed(() => {
 </template>
 
 <style scoped>
-.ribbon { padding: 8px 14px 0; }
-.segments { display: flex; gap: 2px; margin-top: 6px; }
-.segment { flex: 1 1 0; min-width: 84px; text-align: left; padding: 4px 8px 5px; border: 1px solid var(--line); border-bottom-width: 3px; border-radius: 4px; background: var(--sheet); overflow: hidden; white-space: nowrap; }
-.segment strong { display: block; }
-.segment span { font-size: 12px; color: var(--quiet); }
-.segment.chosen { background: rgba(var(--v-theme-primary), 0.14); border-color: var(--accent); }
+.ribbon {
+  padding: 8px 14px 0;
+}
+.headline {
+  margin-left: 8px;
+}
+.segments {
+  display: flex;
+  gap: 2px;
+  margin-top: 6px;
+}
+.segment {
+  flex: 1 1 0;
+  min-width: 84px;
+  text-align: left;
+  padding: 4px 8px 5px;
+  border: 1px solid var(--line);
+  border-bottom-width: 3px;
+  border-radius: 4px;
+  background: var(--sheet);
+  overflow: hidden;
+  white-space: nowrap;
+}
+.segment strong {
+  display: block;
+}
+.segment span {
+  font-size: 12px;
+  color: var(--quiet);
+}
+.segment.chosen {
+  background: rgba(var(--v-theme-primary), 0.14);
+  border-color: var(--accent);
+}
 </style>

@@ -6,7 +6,10 @@ const open = defineModel<boolean>({ required: true });
 const groups = computed(() => {
   if (!open.value) return [];
   const withKeys = allCommands().filter((c) => c.key);
-  return [...new Set(withKeys.map((c) => c.group))].map((name) => ({ name, commands: withKeys.filter((c) => c.group === name) }));
+  return [...new Set(withKeys.map((c) => c.group))].map((name) => ({
+    name,
+    commands: withKeys.filter((c) => c.group === name),
+  }));
 });
 </script>
 
@@ -33,9 +36,29 @@ const groups = computed(() => {
 </template>
 
 <style scoped>
-.sheet { background: var(--sheet); border: 1px solid var(--line); border-radius: 4px; padding: 18px 20px; }
-.columns { columns: 2; margin: 12px 0; }
-section { break-inside: avoid; margin-bottom: 14px; }
-dl { display: grid; grid-template-columns: 92px 1fr; gap: 4px 10px; margin-top: 4px; }
-dt { display: flex; gap: 3px; flex-wrap: wrap; }
+.sheet {
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  padding: 18px 20px;
+}
+.columns {
+  columns: 2;
+  margin: 12px 0;
+}
+section {
+  break-inside: avoid;
+  margin-bottom: 14px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 92px 1fr;
+  gap: 4px 10px;
+  margin-top: 4px;
+}
+dt {
+  display: flex;
+  gap: 3px;
+  flex-wrap: wrap;
+}
 </style>

@@ -4,7 +4,10 @@ import { computed, ref } from 'vue';
 import type { Patch } from '@daxel/api/schemas';
 
 const props = defineProps<{ patches: Patch[]; chosen: string | null; drawing: boolean }>();
-const emit = defineEmits<{ draw: [rectangle: { x: number; y: number; width: number; height: number }]; choose: [id: string] }>();
+const emit = defineEmits<{
+  draw: [rectangle: { x: number; y: number; width: number; height: number }];
+  choose: [id: string];
+}>();
 
 const from = ref<{ x: number; y: number } | null>(null);
 const to = ref({ x: 0, y: 0 });
@@ -45,20 +48,64 @@ function up(): void {
 </script>
 
 <template>
-  <div class="layer" :class="{ drawing }" @pointerdown="down" @pointermove="moved" @pointerup="up" @pointercancel="from = null">
+  <div
+    class="layer"
+    :class="{ drawing }"
+    @pointerdown="down"
+    @pointermove="moved"
+    @pointerup="up"
+    @pointercancel="from = null"
+  >
     <div v-for="(p, i) in patches" :key="p.id" class="patch" :class="{ chosen: p.id === chosen }" :style="placed(p)">
-      <button class="tag" :title="p.name" :aria-label="`Patch ${i + 1}, ${p.name}`" @pointerdown.stop @click="emit('choose', p.id)">{{ i + 1 }}</button>
+      <button
+        class="tag"
+        :title="p.name"
+        :aria-label="`Patch ${i + 1}, ${p.name}`"
+        @pointerdown.stop
+        @click="emit('choose', p.id)"
+      >
+        {{ i + 1 }}
+      </button>
     </div>
     <div v-if="fresh" class="patch fresh" :style="placed(fresh)" />
   </div>
 </template>
 
 <style scoped>
-.layer { position: absolute; inset: 0; }
-.layer.drawing { cursor: crosshair; background: rgb(0 0 0 / 12%); }
-.patch { position: absolute; border: 1px solid #fff; outline: 1px solid rgb(0 0 0 / 55%); pointer-events: none; }
-.patch.chosen { border-color: #5cc4bc; }
-.patch.fresh { border-style: dashed; }
-.tag { position: absolute; left: -1px; top: -15px; min-width: 16px; height: 14px; padding: 0 4px; background: #fff; color: #161616; font-size: 12px; line-height: 14px; pointer-events: auto; }
-.drawing .tag { pointer-events: none; }
+.layer {
+  position: absolute;
+  inset: 0;
+}
+.layer.drawing {
+  cursor: crosshair;
+  background: rgb(0 0 0 / 12%);
+}
+.patch {
+  position: absolute;
+  border: 1px solid #fff;
+  outline: 1px solid rgb(0 0 0 / 55%);
+  pointer-events: none;
+}
+.patch.chosen {
+  border-color: #5cc4bc;
+}
+.patch.fresh {
+  border-style: dashed;
+}
+.tag {
+  position: absolute;
+  left: -1px;
+  top: -15px;
+  min-width: 16px;
+  height: 14px;
+  padding: 0 4px;
+  background: #fff;
+  color: #161616;
+  font-size: 12px;
+  line-height: 14px;
+  pointer-events: auto;
+}
+.drawing .tag {
+  pointer-events: none;
+}
 </style>

@@ -3,7 +3,11 @@
 import { onMounted, ref, watch } from 'vue';
 import type { Picture } from '../render/preview';
 
-const props = defineProps<{ picture: Picture; crop?: { x: number; y: number; width: number; height: number }; label: string }>();
+const props = defineProps<{
+  picture: Picture;
+  crop?: { x: number; y: number; width: number; height: number };
+  label: string;
+}>();
 const canvas = ref<HTMLCanvasElement | null>(null);
 
 function draw(): void {

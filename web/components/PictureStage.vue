@@ -35,12 +35,17 @@ const scale = computed(() => {
   if (props.zoom !== 'fit') return props.zoom;
   return Math.min(1, (room.value.width - MARGIN) / props.width, (room.value.height - MARGIN) / props.height);
 });
-const size = computed(() => ({ width: `${Math.round(props.width * scale.value)}px`, height: `${Math.round(props.height * scale.value)}px` }));
+const size = computed(() => ({
+  width: `${Math.round(props.width * scale.value)}px`,
+  height: `${Math.round(props.height * scale.value)}px`,
+}));
 const pixelated = computed(() => scale.value >= 2 && props.picture?.coarse === false);
 
 let observer: ResizeObserver | undefined;
 onMounted(() => {
-  observer = new ResizeObserver(([entry]) => (room.value = { width: entry.contentRect.width, height: entry.contentRect.height }));
+  observer = new ResizeObserver(
+    ([entry]) => (room.value = { width: entry.contentRect.width, height: entry.contentRect.height }),
+  );
   if (stage.value) observer.observe(stage.value);
 });
 onUnmounted(() => observer?.disconnect());
@@ -76,11 +81,34 @@ function wheel(event: WheelEvent): void {
 <template>
   <div ref="stage" class="stage">
     <div class="sheet" :class="{ wide: zoom !== 'fit' }">
-      <div class="picture" :style="size" data-testid="picture" @pointerdown="down" @pointermove="moved" @pointerup="up" @pointercancel="up" @wheel.prevent="wheel" @contextmenu.prevent>
-        <PictureCanvas v-if="picture" :picture="picture" :label="label" :class="{ pixelated }" :data-coarse="picture.coarse" :data-samples="picture.samples" />
+      <div
+        class="picture"
+        :style="size"
+        data-testid="picture"
+        @pointerdown="down"
+        @pointermove="moved"
+        @pointerup="up"
+        @pointercancel="up"
+        @wheel.prevent="wheel"
+        @contextmenu.prevent
+      >
+        <PictureCanvas
+          v-if="picture"
+          :picture="picture"
+          :label="label"
+          :class="{ pixelated }"
+          :data-coarse="picture.coarse"
+          :data-samples="picture.samples"
+        />
         <img v-else-if="placeholder" :src="placeholder" alt="" class="placeholder" />
         <span class="tick a" /><span class="tick b" /><span class="tick c" /><span class="tick d" />
-        <PatchLayer :patches="patches" :chosen="chosenPatch" :drawing="drawingPatch" @draw="emit('patch', $event)" @choose="emit('choosePatch', $event)" />
+        <PatchLayer
+          :patches="patches"
+          :chosen="chosenPatch"
+          :drawing="drawingPatch"
+          @draw="emit('patch', $event)"
+          @choose="emit('choosePatch', $event)"
+        />
       </div>
     </div>
     <slot />
@@ -88,16 +116,70 @@ function wheel(event: WheelEvent): void {
 </template>
 
 <style scoped>
-.stage { position: relative; flex: 1; min-height: 0; min-width: 0; background: var(--mat); overflow: hidden; display: flex; flex-direction: column; }
-.sheet { flex: 1; min-height: 0; display: grid; place-content: center; overflow: hidden; }
-.sheet.wide { overflow: auto; place-content: safe center; padding: 18px; }
-.picture { position: relative; touch-action: none; cursor: grab; }
-.picture:active { cursor: grabbing; }
-canvas, .placeholder { display: block; width: 100%; height: 100%; }
-.pixelated { image-rendering: pixelated; }
-.tick { position: absolute; width: 9px; height: 9px; border: 0 solid #f4f4f4; pointer-events: none; }
-.a { left: -13px; top: -13px; border-width: 0 1px 1px 0; }
-.b { right: -13px; top: -13px; border-width: 0 0 1px 1px; }
-.c { left: -13px; bottom: -13px; border-width: 1px 1px 0 0; }
-.d { right: -13px; bottom: -13px; border-width: 1px 0 0 1px; }
+.stage {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  min-width: 0;
+  background: var(--mat);
+  overflow: hidden;
+  display: flex;
+  flex-direction: column;
+}
+.sheet {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  place-content: center;
+  overflow: hidden;
+}
+.sheet.wide {
+  overflow: auto;
+  place-content: safe center;
+  padding: 18px;
+}
+.picture {
+  position: relative;
+  touch-action: none;
+  cursor: grab;
+}
+.picture:active {
+  cursor: grabbing;
+}
+canvas,
+.placeholder {
+  display: block;
+  width: 100%;
+  height: 100%;
+}
+.pixelated {
+  image-rendering: pixelated;
+}
+.tick {
+  position: absolute;
+  width: 9px;
+  height: 9px;
+  border: 0 solid #f4f4f4;
+  pointer-events: none;
+}
+.a {
+  left: -13px;
+  top: -13px;
+  border-width: 0 1px 1px 0;
+}
+.b {
+  right: -13px;
+  top: -13px;
+  border-width: 0 0 1px 1px;
+}
+.c {
+  left: -13px;
+  bottom: -13px;
+  border-width: 1px 1px 0 0;
+}
+.d {
+  right: -13px;
+  bottom: -13px;
+  border-width: 1px 0 0 1px;
+}
 </style>

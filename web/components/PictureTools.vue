@@ -21,12 +21,23 @@ const ZOOMS = [
 <template>
   <div class="tools">
     <div role="group" aria-label="Tier shown">
-      <button v-for="[value, text] in TIERS" :key="value" :aria-pressed="tier === value" @click="tier = value">{{ text }}</button>
+      <button v-for="[value, text] in TIERS" :key="value" :aria-pressed="tier === value" @click="tier = value">
+        {{ text }}
+      </button>
     </div>
     <div role="group" aria-label="Zoom">
-      <button v-for="[value, text] in ZOOMS" :key="value" :aria-pressed="zoom === value" @click="zoom = value">{{ text }}</button>
+      <button v-for="[value, text] in ZOOMS" :key="value" :aria-pressed="zoom === value" @click="zoom = value">
+        {{ text }}
+      </button>
     </div>
-    <button :disabled="!hasBefore" :aria-pressed="holding" title="Hold to see the picture before the last change" @pointerdown="holding = true" @pointerup="holding = false" @pointerleave="holding = false">
+    <button
+      :disabled="!hasBefore"
+      :aria-pressed="holding"
+      title="Hold to see the picture before the last change"
+      @pointerdown="holding = true"
+      @pointerup="holding = false"
+      @pointerleave="holding = false"
+    >
       hold B: before
     </button>
     <button v-if="isFree" class="back" @click="emit('back')">Back to the shot’s camera (Home)</button>
@@ -35,11 +46,41 @@ const ZOOMS = [
 </template>
 
 <style scoped>
-.tools { display: flex; justify-content: center; gap: 16px; padding: 0 0 10px; flex: none; flex-wrap: wrap; }
-.tools div { display: flex; gap: 2px; }
-button { padding: 2px 9px; border-radius: 4px; background: #4a4a4a; color: #fff; }
-button[aria-pressed='true'] { background: #fff; color: #161616; }
-button:disabled { background: #5a5a5a; color: #d8d8d8; }
-.back { background: #0b5f5b; color: #fff; }
-.tip { padding: 2px 6px; color: #fff; background: #4a4a4a; border-radius: 4px; opacity: 1; }
+.tools {
+  display: flex;
+  justify-content: center;
+  gap: 16px;
+  padding: 0 0 10px;
+  flex: none;
+  flex-wrap: wrap;
+}
+.tools div {
+  display: flex;
+  gap: 2px;
+}
+button {
+  padding: 2px 9px;
+  border-radius: 4px;
+  background: #4a4a4a;
+  color: #fff;
+}
+button[aria-pressed='true'] {
+  background: #fff;
+  color: #161616;
+}
+button:disabled {
+  background: #5a5a5a;
+  color: #d8d8d8;
+}
+.back {
+  background: #0b5f5b;
+  color: #fff;
+}
+.tip {
+  padding: 2px 6px;
+  color: #fff;
+  background: #4a4a4a;
+  border-radius: 4px;
+  opacity: 1;
+}
 </style>

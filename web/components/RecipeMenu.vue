@@ -17,7 +17,9 @@ const RECIPE_LIMIT = 256 * 1024;
 const edited = computed(() => {
   const start = STARTING_RECIPES.find((r) => r.name === props.recipe.name);
   if (!start) return false;
-  return (['draft', 'final'] as const).some((t) => recipeDifferences(resolveRecipe(start, t), resolveRecipe(props.recipe, t)).some((id) => !KEPT.includes(id)));
+  return (['draft', 'final'] as const).some((t) =>
+    recipeDifferences(resolveRecipe(start, t), resolveRecipe(props.recipe, t)).some((id) => !KEPT.includes(id)),
+  );
 });
 function choose(start: Recipe): void {
   const next = structuredClone(start);
@@ -32,7 +34,8 @@ function choose(start: Recipe): void {
 async function takeIn(file: File | undefined): Promise<void> {
   if (!file) return;
   try {
-    if (file.size > RECIPE_LIMIT) throw new Error(`${file.name}: a recipe is never larger than 256 kB. Choose a recipe file.`);
+    if (file.size > RECIPE_LIMIT)
+      throw new Error(`${file.name}: a recipe is never larger than 256 kB. Choose a recipe file.`);
     emit('change', readRecipe(await file.text(), file.name));
     notices.say(`${file.name} is now the recipe of this shot.`);
   } catch (error) {
@@ -49,14 +52,21 @@ function handOut(): void {
 useCommands([
   { id: 'recipe-import', label: 'Import a recipe (JSON)', group: 'Recipe', run: () => picker.value?.click() },
   { id: 'recipe-export', label: 'Export the recipe (JSON)', group: 'Recipe', run: handOut },
-  ...STARTING_RECIPES.map((r) => ({ id: `recipe-${r.name}`, label: `Begin with the recipe ${r.name}`, group: 'Recipe', run: () => choose(r) })),
+  ...STARTING_RECIPES.map((r) => ({
+    id: `recipe-${r.name}`,
+    label: `Begin with the recipe ${r.name}`,
+    group: 'Recipe',
+    run: () => choose(r),
+  })),
 ]);
 </script>
 
 <template>
   <v-menu location="top end">
     <template #activator="{ props: menu }">
-      <button class="recipe" v-bind="menu">Recipe <strong>{{ recipe.name }}</strong><span v-if="edited" class="quiet">, edited</span></button>
+      <button class="recipe" v-bind="menu">
+        Recipe <strong>{{ recipe.name }}</strong><span v-if="edited" class="quiet">, edited</span>
+      </button>
     </template>
     <div class="sheet" role="menu">
       <p class="quiet narrow">Begin with</p>
@@ -66,14 +76,47 @@ useCommands([
       <button role="menuitem" @click="handOut">Export JSON</button>
     </div>
   </v-menu>
-  <input ref="picker" type="file" accept=".json,application/json" class="visually-hidden" tabindex="-1" aria-label="Recipe file" @change="takeIn(picker?.files?.[0]), picker && (picker.value = '')" />
+  <input
+    ref="picker"
+    type="file"
+    accept=".json,application/json"
+    class="visually-hidden"
+    tabindex="-1"
+    aria-label="Recipe file"
+    @change="(takeIn(picker?.files?.[0]), picker && (picker.value = ''))"
+  />
 </template>
 
 <style scoped>
-.recipe { padding: 4px 8px; border-radius: 4px; border: 1px solid var(--line); }
-.sheet { display: flex; flex-direction: column; min-width: 170px; padding: 6px; background: var(--sheet); border: 1px solid var(--line); border-radius: 4px; }
-.sheet button { text-align: left; padding: 5px 8px; border-radius: 4px; }
-.sheet button:hover, .sheet button:focus-visible { background: rgba(var(--v-theme-primary), 0.12); }
-.sheet p { padding: 2px 8px; }
-hr { border: 0; border-top: 1px solid var(--line); margin: 4px 0; }
+.recipe {
+  padding: 4px 8px;
+  border-radius: 4px;
+  border: 1px solid var(--line);
+}
+.sheet {
+  display: flex;
+  flex-direction: column;
+  min-width: 170px;
+  padding: 6px;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 4px;
+}
+.sheet button {
+  text-align: left;
+  padding: 5px 8px;
+  border-radius: 4px;
+}
+.sheet button:hover,
+.sheet button:focus-visible {
+  background: rgba(var(--v-theme-primary), 0.12);
+}
+.sheet p {
+  padding: 2px 8px;
+}
+hr {
+  border: 0;
+  border-top: 1px solid var(--line);
+  margin: 4px 0;
+}
 </style>

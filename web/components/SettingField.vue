@@ -5,17 +5,26 @@ import { checkValue, type Tier } from '@daxel/core/recipe/recipe';
 import type { NumberSetting, Setting, SettingValue } from '@daxel/core/recipe/settings';
 import { dragged, stepped } from '../composables/stepping';
 
-const props = defineProps<{ setting: Setting; tier: Tier; value: SettingValue; origin: 'own' | 'inherited' | 'initial' }>();
+const props = defineProps<{
+  setting: Setting;
+  tier: Tier;
+  value: SettingValue;
+  origin: 'own' | 'inherited' | 'initial';
+}>();
 const emit = defineEmits<{ change: [value: SettingValue | undefined] }>();
 
 const draft = ref<string | null>(null);
 const problem = ref<string | null>(null);
 const name = computed(() => `${props.setting.label}, ${props.tier}`);
-const number = computed(() => (props.setting.kind === 'number' || props.setting.kind === 'integer' ? props.setting : null));
+const number = computed(() =>
+  props.setting.kind === 'number' || props.setting.kind === 'integer' ? props.setting : null,
+);
 const shown = computed(() => draft.value ?? String(props.value));
 const hint = computed(() => {
   const from = { own: 'Set here', inherited: 'Inherited from the other tier', initial: 'Initial value' }[props.origin];
-  return number.value ? `${number.value.min} to ${number.value.max} ${number.value.unit}. ${from}. Drag, arrow keys or type.` : `${from}.`;
+  return number.value
+    ? `${number.value.min} to ${number.value.max} ${number.value.unit}. ${from}. Drag, arrow keys or type.`
+    : `${from}.`;
 });
 
 function put(value: unknown): void {
@@ -86,24 +95,100 @@ function reset(): void {
       @pointerup="up"
       @pointercancel="up"
     />
-    <select v-else-if="setting.kind === 'choice'" :value="value" :aria-label="name" :class="origin" :title="hint" @change="put(($event.target as HTMLSelectElement).value)">
+    <select
+      v-else-if="setting.kind === 'choice'"
+      :value="value"
+      :aria-label="name"
+      :class="origin"
+      :title="hint"
+      @change="put(($event.target as HTMLSelectElement).value)"
+    >
       <option v-for="c in setting.choices" :key="c.value" :value="c.value">{{ c.label }}</option>
     </select>
-    <button v-else role="switch" :aria-checked="value === true" :aria-label="name" class="switch" :class="origin" :title="hint" @click="put(!value)">{{ value ? 'on' : 'off' }}</button>
-    <button v-if="origin === 'own'" class="reset" :aria-label="`Reset ${name}`" title="Reset: inherit from the other tier" @click="reset">reset</button>
+    <button
+      v-else
+      role="switch"
+      :aria-checked="value === true"
+      :aria-label="name"
+      class="switch"
+      :class="origin"
+      :title="hint"
+      @click="put(!value)"
+    >
+      {{ value ? 'on' : 'off' }}
+    </button>
+    <button
+      v-if="origin === 'own'"
+      class="reset"
+      :aria-label="`Reset ${name}`"
+      title="Reset: inherit from the other tier"
+      @click="reset"
+    >
+      reset
+    </button>
     <p v-if="problem" class="flag problem" role="alert">{{ problem }}</p>
   </div>
 </template>
 
 <style scoped>
-.cell { position: relative; text-align: right; min-width: 0; }
-input, select, .switch { width: 100%; height: 26px; padding: 0 6px; text-align: right; border: 1px solid var(--line); border-radius: 4px; background: var(--sheet); color: var(--ink); font-variant-numeric: tabular-nums; }
-input { cursor: ew-resize; }
-input:focus { cursor: text; }
-select { appearance: none; text-align-last: right; font-stretch: 85%; }
-select option { background: var(--sheet); color: var(--ink); }
-.inherited, .initial { border-style: dashed; color: var(--quiet); background: transparent; }
-.wrong { border-color: var(--flag); }
-.reset { font-size: 12px; font-stretch: 85%; color: var(--accent); }
-.problem { position: absolute; right: 0; top: 28px; z-index: 3; width: 190px; padding: 4px 8px; text-align: left; font-size: 12px; background: var(--sheet); border: 1px solid var(--flag); border-radius: 4px; }
+.cell {
+  position: relative;
+  text-align: right;
+  min-width: 0;
+}
+input,
+select,
+.switch {
+  width: 100%;
+  height: 26px;
+  padding: 0 6px;
+  text-align: right;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--sheet);
+  color: var(--ink);
+  font-variant-numeric: tabular-nums;
+}
+input {
+  cursor: ew-resize;
+}
+input:focus {
+  cursor: text;
+}
+select {
+  appearance: none;
+  text-align-last: right;
+  font-stretch: 85%;
+}
+select option {
+  background: var(--sheet);
+  color: var(--ink);
+}
+.inherited,
+.initial {
+  border-style: dashed;
+  color: var(--quiet);
+  background: transparent;
+}
+.wrong {
+  border-color: var(--flag);
+}
+.reset {
+  font-size: 12px;
+  font-stretch: 85%;
+  color: var(--accent);
+}
+.problem {
+  position: absolute;
+  right: 0;
+  top: 28px;
+  z-index: 3;
+  width: 190px;
+  padding: 4px 8px;
+  text-align: left;
+  font-size: 12px;
+  background: var(--sheet);
+  border: 1px solid var(--flag);
+  border-radius: 4px;
+}
 </style>

@@ -13,7 +13,10 @@ const emit = defineEmits<{ change: [tier: Tier, id: string, value: SettingValue 
 const TIERS: readonly Tier[] = ['draft', 'final'];
 const about = computed(() => STAGES.find((s) => s.id === props.stage) ?? STAGES[0]);
 const settings = computed(() => SETTINGS.filter((s) => s.stage === props.stage));
-const resolved = computed(() => ({ draft: resolveRecipe(props.recipe, 'draft'), final: resolveRecipe(props.recipe, 'final') }));
+const resolved = computed(() => ({
+  draft: resolveRecipe(props.recipe, 'draft'),
+  final: resolveRecipe(props.recipe, 'final'),
+}));
 const price = computed(() => {
   const seconds = props.figures?.seconds[props.stage];
   const bytes = props.figures?.bytes[props.stage];
@@ -58,15 +61,59 @@ const unitOf = (s: Setting): string => (s.kind === 'number' || s.kind === 'integ
 </template>
 
 <style scoped>
-.panel { width: 304px; flex: none; border-left: 1px solid var(--line); display: flex; flex-direction: column; min-height: 0; padding: 12px 0 0; }
-header { display: flex; justify-content: space-between; align-items: baseline; padding: 0 14px; }
-.does { padding: 0 14px 6px; }
-.heads, .row { display: grid; grid-template-columns: 1fr 72px 72px; gap: 8px; padding: 0 14px; }
-.heads { padding-bottom: 4px; border-bottom: 1px solid var(--line); color: var(--quiet); }
-.heads span:not(:first-child) { text-align: right; }
-.heads .here { color: var(--ink); font-weight: 650; }
-.rows { flex: 1; min-height: 0; overflow-y: auto; }
-.row { padding-top: 8px; padding-bottom: 8px; border-bottom: 1px solid var(--line); }
-.label { font-weight: 550; }
-.look, .cost { font-size: 12px; line-height: 1.3; }
+.panel {
+  width: 304px;
+  flex: none;
+  border-left: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  padding: 12px 0 0;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  padding: 0 14px;
+}
+.does {
+  padding: 0 14px 6px;
+}
+.heads,
+.row {
+  display: grid;
+  grid-template-columns: 1fr 72px 72px;
+  gap: 8px;
+  padding: 0 14px;
+}
+.heads {
+  padding-bottom: 4px;
+  border-bottom: 1px solid var(--line);
+  color: var(--quiet);
+}
+.heads span:not(:first-child) {
+  text-align: right;
+}
+.heads .here {
+  color: var(--ink);
+  font-weight: 650;
+}
+.rows {
+  flex: 1;
+  min-height: 0;
+  overflow-y: auto;
+}
+.row {
+  padding-top: 8px;
+  padding-bottom: 8px;
+  border-bottom: 1px solid var(--line);
+}
+.label {
+  font-weight: 550;
+}
+.look,
+.cost {
+  font-size: 12px;
+  line-height: 1.3;
+}
 </style>

@@ -10,8 +10,15 @@ import { formatBytes, formatDate, formatMs } from '../composables/format';
 const props = defineProps<{ still: Still }>();
 const emit = defineEmits<{ remove: [] }>();
 
-const NAMES: Record<StillFileKind, string> = { png8: 'PNG, 8 bit', png16: 'PNG, 16 bit', 'exr-half': 'EXR, half', 'exr-float': 'EXR, float' };
-const stages = computed(() => STAGES.flatMap((s) => (props.still.stages?.[s.id] ? [{ label: s.label, ...props.still.stages[s.id] }] : [])));
+const NAMES: Record<StillFileKind, string> = {
+  png8: 'PNG, 8 bit',
+  png16: 'PNG, 16 bit',
+  'exr-half': 'EXR, half',
+  'exr-float': 'EXR, float',
+};
+const stages = computed(() =>
+  STAGES.flatMap((s) => (props.still.stages?.[s.id] ? [{ label: s.label, ...props.still.stages[s.id] }] : [])),
+);
 const settings = computed(() => {
   const values = resolveRecipe(props.still.recipe, props.still.tier);
   return SETTINGS.map((s) => ({ id: s.id, label: s.label, value: String(values[s.id]) }));
@@ -22,25 +29,53 @@ const recipeLink = computed(() => `data:application/json,${encodeURIComponent(wr
 <template>
   <aside class="facts" aria-label="About this still">
     <h1>{{ still.shotName }}</h1>
-    <p class="quiet">{{ still.projectName }}, frame {{ still.frame }}<template v-if="still.freeView">, free view</template></p>
+    <p class="quiet">
+      {{ still.projectName }}, frame {{ still.frame }}<template v-if="still.freeView">, free view</template>
+    </p>
     <p class="quiet">{{ formatDate(still.finishedAt ?? still.createdAt) }}</p>
     <p>
-      {{ still.width }}×{{ still.height }}, {{ still.samples }} samples a pixel<template v-if="still.seconds">, {{ formatMs(still.seconds) }}</template>
+      {{ still.width }}×{{ still.height }}, {{ still.samples }} samples a pixel<template v-if="still.seconds"
+        >, {{ formatMs(still.seconds) }}</template
+      >
     </p>
     <div v-if="still.files.length > 0" class="files">
-      <a v-for="f in still.files" :key="f.kind" :href="api.stillFile(still.id, f.kind, true)" download :data-file="f.kind">{{ NAMES[f.kind] }} <span class="quiet">{{ formatBytes(f.bytes) }}</span></a>
+      <a
+        v-for="f in still.files"
+        :key="f.kind"
+        :href="api.stillFile(still.id, f.kind, true)"
+        download
+        :data-file="f.kind"
+        >{{ NAMES[f.kind] }} <span class="quiet">{{ formatBytes(f.bytes) }}</span></a
+      >
     </div>
     <table v-if="stages.length > 0">
-      <caption class="narrow">Time and memory per stage</caption>
-      <thead class="visually-hidden"><tr><th>Stage</th><th>Time</th><th>Memory</th></tr></thead>
+      <caption class="narrow">
+        Time and memory per stage
+      </caption>
+      <thead class="visually-hidden">
+        <tr>
+          <th>Stage</th>
+          <th>Time</th>
+          <th>Memory</th>
+        </tr>
+      </thead>
       <tbody>
-        <tr v-for="s in stages" :key="s.label"><th scope="row">{{ s.label }}</th><td>{{ s.seconds > 0 ? formatMs(s.seconds) : '–' }}</td><td>{{ formatBytes(s.bytes) }}</td></tr>
+        <tr v-for="s in stages" :key="s.label">
+          <th scope="row">{{ s.label }}</th>
+          <td>{{ s.seconds > 0 ? formatMs(s.seconds) : '–' }}</td>
+          <td>{{ formatBytes(s.bytes) }}</td>
+        </tr>
       </tbody>
     </table>
     <details>
-      <summary>Recipe {{ still.recipe.name }} <span class="quiet">{{ still.recipeHash.slice(0, 8) }}</span></summary>
+      <summary>
+        Recipe {{ still.recipe.name }} <span class="quiet">{{ still.recipeHash.slice(0, 8) }}</span>
+      </summary>
       <dl>
-        <template v-for="s in settings" :key="s.id"><dt>{{ s.label }}</dt><dd>{{ s.value }}</dd></template>
+        <template v-for="s in settings" :key="s.id"
+          ><dt>{{ s.label }}</dt>
+          <dd>{{ s.value }}</dd></template
+        >
       </dl>
       <a :href="recipeLink" :download="`${still.recipe.name}.recipe.json`">Export JSON</a>
     </details>
@@ -49,18 +84,71 @@ const recipeLink = computed(() => `data:application/json,${encodeURIComponent(wr
 </template>
 
 <style scoped>
-.facts { width: 248px; flex: none; border-left: 1px solid var(--line); padding: 12px 14px; overflow-y: auto; display: flex; flex-direction: column; gap: 4px; }
-.files { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; margin: 8px 0; }
-.files a { padding: 5px 8px; border: 1px solid var(--line); border-radius: 4px; background: var(--sheet); color: var(--ink); text-decoration: none; }
-.files span { display: block; font-size: 12px; }
-table { border-collapse: collapse; margin: 6px 0; }
-caption { text-align: left; color: var(--quiet); }
-th { font-weight: 500; text-align: left; }
-td { text-align: right; }
-th, td { padding: 2px 0; border-bottom: 1px solid var(--line); }
-details { margin: 4px 0 10px; }
-summary { cursor: pointer; }
-dl { display: grid; grid-template-columns: 1fr auto; gap: 1px 8px; font-size: 12px; margin: 6px 0; }
-dd { text-align: right; }
-.v-btn { align-self: flex-start; }
+.facts {
+  width: 248px;
+  flex: none;
+  border-left: 1px solid var(--line);
+  padding: 12px 14px;
+  overflow-y: auto;
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+}
+.files {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 6px;
+  margin: 8px 0;
+}
+.files a {
+  padding: 5px 8px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--sheet);
+  color: var(--ink);
+  text-decoration: none;
+}
+.files span {
+  display: block;
+  font-size: 12px;
+}
+table {
+  border-collapse: collapse;
+  margin: 6px 0;
+}
+caption {
+  text-align: left;
+  color: var(--quiet);
+}
+th {
+  font-weight: 500;
+  text-align: left;
+}
+td {
+  text-align: right;
+}
+th,
+td {
+  padding: 2px 0;
+  border-bottom: 1px solid var(--line);
+}
+details {
+  margin: 4px 0 10px;
+}
+summary {
+  cursor: pointer;
+}
+dl {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 1px 8px;
+  font-size: 12px;
+  margin: 6px 0;
+}
+dd {
+  text-align: right;
+}
+.v-btn {
+  align-self: flex-start;
+}
 </style>

@@ -6,7 +6,13 @@ import { formatDate, formatDuration } from '../composables/format';
 defineProps<{ stills: Still[]; chosen: string | null; loaded: boolean }>();
 const emit = defineEmits<{ open: [still: Still]; cancel: [still: Still] }>();
 
-const STATES: Record<Still['state'], string> = { queued: 'waits', running: 'rendering', done: 'done', failed: 'failed', cancelled: 'cancelled' };
+const STATES: Record<Still['state'], string> = {
+  queued: 'waits',
+  running: 'rendering',
+  done: 'done',
+  failed: 'failed',
+  cancelled: 'cancelled',
+};
 function source(s: Still): string | null {
   if (s.state === 'done') return api.stillFile(s.id, 'png8');
   return s.state === 'running' && s.formed > 0 ? api.forming(s.id, s.formed) : null;
@@ -15,22 +21,41 @@ function source(s: Still): string | null {
 
 <template>
   <aside aria-label="Stills" class="list">
-    <header><h2>Stills</h2><span class="quiet">{{ stills.length }}</span></header>
+    <header>
+      <h2>Stills</h2>
+      <span class="quiet">{{ stills.length }}</span>
+    </header>
     <ul>
       <li v-for="s in stills" :key="s.id">
-        <button class="still" :class="{ chosen: s.id === chosen }" :aria-current="s.id === chosen ? 'true' : undefined" @click="emit('open', s)">
-          <span class="thumb"><img v-if="source(s)" :src="source(s) ?? ''" alt="" loading="lazy" decoding="async" /></span>
+        <button
+          class="still"
+          :class="{ chosen: s.id === chosen }"
+          :aria-current="s.id === chosen ? 'true' : undefined"
+          @click="emit('open', s)"
+        >
+          <span class="thumb"
+            ><img v-if="source(s)" :src="source(s) ?? ''" alt="" loading="lazy" decoding="async"
+          /></span>
           <span class="text">
             <strong>{{ s.shotName }}<template v-if="s.freeView"> · free view</template></strong>
             <span class="quiet narrow">{{ s.recipe.name }} · {{ s.width }}×{{ s.height }} · {{ s.samples }} spp</span>
             <span class="narrow" :class="s.state === 'failed' ? 'flag' : 'quiet'">
-              <template v-if="s.state === 'running'">{{ Math.floor(s.progress * 100) }} % · {{ s.secondsLeft === null ? '…' : `${formatDuration(s.secondsLeft)} left` }}</template>
+              <template v-if="s.state === 'running'"
+                >{{ Math.floor(s.progress * 100) }} % ·
+                {{ s.secondsLeft === null ? '…' : `${formatDuration(s.secondsLeft)} left` }}</template
+              >
               <template v-else-if="s.state === 'done'">{{ formatDate(s.finishedAt ?? s.createdAt) }}</template>
               <template v-else>{{ STATES[s.state] }}</template>
             </span>
           </span>
         </button>
-        <v-progress-linear v-if="s.state === 'running'" :model-value="s.progress * 100" color="primary" height="3" :aria-label="`Progress of ${s.shotName}`" />
+        <v-progress-linear
+          v-if="s.state === 'running'"
+          :model-value="s.progress * 100"
+          color="primary"
+          height="3"
+          :aria-label="`Progress of ${s.shotName}`"
+        />
       </li>
     </ul>
     <p v-if="loaded && stills.length === 0" class="quiet none">Finished stills are kept here.</p>
@@ -38,14 +63,63 @@ function source(s: Still): string | null {
 </template>
 
 <style scoped>
-.list { width: 252px; flex: none; border-right: 1px solid var(--line); display: flex; flex-direction: column; min-height: 0; }
-header { display: flex; gap: 8px; align-items: baseline; padding: 10px 12px 6px; }
-ul { flex: 1; min-height: 0; overflow-y: auto; list-style: none; padding: 0 6px; }
-.still { display: flex; gap: 8px; width: 100%; padding: 6px; text-align: left; border-radius: 4px; }
-.still.chosen { background: rgba(var(--v-theme-primary), 0.14); }
-.thumb { width: 80px; height: 45px; flex: none; background: var(--mat); }
-.thumb img { width: 100%; height: 100%; object-fit: cover; display: block; }
-.text { display: flex; flex-direction: column; min-width: 0; font-size: 12px; }
-.text strong { font-size: 13px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.none { padding: 12px; }
+.list {
+  width: 252px;
+  flex: none;
+  border-right: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+header {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  padding: 10px 12px 6px;
+}
+ul {
+  flex: 1;
+  min-height: 0;
+  overflow-y: auto;
+  list-style: none;
+  padding: 0 6px;
+}
+.still {
+  display: flex;
+  gap: 8px;
+  width: 100%;
+  padding: 6px;
+  text-align: left;
+  border-radius: 4px;
+}
+.still.chosen {
+  background: rgba(var(--v-theme-primary), 0.14);
+}
+.thumb {
+  width: 80px;
+  height: 45px;
+  flex: none;
+  background: var(--mat);
+}
+.thumb img {
+  width: 100%;
+  height: 100%;
+  object-fit: cover;
+  display: block;
+}
+.text {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  font-size: 12px;
+}
+.text strong {
+  font-size: 13px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.none {
+  padding: 12px;
+}
 </style>

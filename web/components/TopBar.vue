@@ -64,7 +64,14 @@ const isScreen = (name: string): boolean => route.name === name || (name === 'ou
     <span v-if="!connected" class="flag" role="status">Server not reached, trying again…</span>
     <router-link v-else-if="job" class="job" :to="{ name: 'still', params: { shotId: job.shotId, stillId: job.id } }">
       <span>{{ job.state === 'queued' ? 'Still waits' : `Still ${job.shotName}` }}</span>
-      <v-progress-linear :model-value="job.progress * 100" color="primary" height="6" rounded aria-label="Progress of the still" class="track" />
+      <v-progress-linear
+        :model-value="job.progress * 100"
+        color="primary"
+        height="6"
+        rounded
+        aria-label="Progress of the still"
+        class="track"
+      />
       <span class="quiet">{{ job.secondsLeft === null ? '…' : `${formatDuration(job.secondsLeft)} left` }}</span>
       <span v-if="stills.running.length > 1" class="quiet">+{{ stills.running.length - 1 }}</span>
     </router-link>
@@ -75,20 +82,98 @@ const isScreen = (name: string): boolean => route.name === name || (name === 'ou
 </template>
 
 <style scoped>
-.bar { display: flex; align-items: center; gap: 14px; height: 44px; padding: 0 14px; border-bottom: 1px solid var(--line); flex: none; }
-.mark { font-size: 17px; font-weight: 750; font-stretch: 112%; color: var(--ink); text-decoration: none; }
-.shot { display: flex; gap: 8px; padding: 5px 10px; border: 1px solid var(--line); border-radius: 4px; background: var(--sheet); max-width: 320px; white-space: nowrap; overflow: hidden; }
-.shot span { overflow: hidden; text-overflow: ellipsis; }
-.picker { background: var(--sheet); border: 1px solid var(--line); border-radius: 4px; padding: 8px; max-height: 70vh; overflow: auto; }
-.picker p { padding: 4px 6px; }
-.entry { display: flex; align-items: center; gap: 10px; width: 240px; padding: 4px 6px; border-radius: 4px; text-align: left; }
-.entry:hover, .entry.chosen { background: rgba(var(--v-theme-primary), 0.12); }
-.entry img { background: var(--mat); object-fit: cover; }
-nav { display: flex; align-self: stretch; gap: 4px; }
-nav a { display: flex; align-items: center; padding: 2px 10px 0; color: var(--ink); text-decoration: none; border-bottom: 3px solid transparent; }
-nav a.here { font-weight: 650; border-color: var(--accent); }
-.space { flex: 1; }
-.job { display: flex; align-items: center; gap: 8px; color: var(--ink); text-decoration: none; white-space: nowrap; }
-.track { width: 90px; }
-.plain { white-space: nowrap; border-radius: 3px; }
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  height: 44px;
+  padding: 0 14px;
+  border-bottom: 1px solid var(--line);
+  flex: none;
+}
+.mark {
+  font-size: 17px;
+  font-weight: 750;
+  font-stretch: 112%;
+  color: var(--ink);
+  text-decoration: none;
+}
+.shot {
+  display: flex;
+  gap: 8px;
+  padding: 5px 10px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--sheet);
+  max-width: 320px;
+  white-space: nowrap;
+  overflow: hidden;
+}
+.shot span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.picker {
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  padding: 8px;
+  max-height: 70vh;
+  overflow: auto;
+}
+.picker p {
+  padding: 4px 6px;
+}
+.entry {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  width: 240px;
+  padding: 4px 6px;
+  border-radius: 4px;
+  text-align: left;
+}
+.entry:hover,
+.entry.chosen {
+  background: rgba(var(--v-theme-primary), 0.12);
+}
+.entry img {
+  background: var(--mat);
+  object-fit: cover;
+}
+nav {
+  display: flex;
+  align-self: stretch;
+  gap: 4px;
+}
+nav a {
+  display: flex;
+  align-items: center;
+  padding: 2px 10px 0;
+  color: var(--ink);
+  text-decoration: none;
+  border-bottom: 3px solid transparent;
+}
+nav a.here {
+  font-weight: 650;
+  border-color: var(--accent);
+}
+.space {
+  flex: 1;
+}
+.job {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  color: var(--ink);
+  text-decoration: none;
+  white-space: nowrap;
+}
+.track {
+  width: 90px;
+}
+.plain {
+  white-space: nowrap;
+  border-radius: 3px;
+}
 </style>

@@ -10,7 +10,9 @@ export function useCamera(scene: Ref<CompiledScene | null>, shot: Ref<Shot | nul
   const free = ref<FreeCamera | null>(null);
   const own = computed<CameraView | null>(() => {
     if (!scene.value || !shot.value) return null;
-    const source = scene.value.meta.shots.some((s) => s.name === shot.value?.name) ? findShot(scene.value, shot.value.name) : scene.value.meta.shots[0];
+    const source = scene.value.meta.shots.some((s) => s.name === shot.value?.name)
+      ? findShot(scene.value, shot.value.name)
+      : scene.value.meta.shots[0];
     return shotCamera(scene.value, source, shot.value.frame / shot.value.rate);
   });
   const view = computed<CameraView | null>(() => (free.value ? viewOf(free.value) : own.value));

@@ -88,10 +88,27 @@ export function usePreview(wish: Ref<Wish | null>) {
     { immediate: true },
   );
   onUnmounted(() => preview.cancel());
-  return { picture, before, figures, failure, drawing, settledPicture: computed(() => settled.value?.picture ?? null), middleDistance: () => middleDistance };
+  return {
+    picture,
+    before,
+    figures,
+    failure,
+    drawing,
+    settledPicture: computed(() => settled.value?.picture ?? null),
+    middleDistance: () => middleDistance,
+  };
 }
 
 function key(w: Wish): string {
   const { lens, world } = w.camera;
-  return [w.sceneId, recipeHash(w.recipe), w.timeSeconds, w.seed, world.join(), lens.kind, lens.yfovRad, lens.ymag].join('|');
+  return [
+    w.sceneId,
+    recipeHash(w.recipe),
+    w.timeSeconds,
+    w.seed,
+    world.join(),
+    lens.kind,
+    lens.yfovRad,
+    lens.ymag,
+  ].join('|');
 }

@@ -37,7 +37,12 @@ export function useShot(shotId: Ref<string>) {
       try {
         const pool = renderPool();
         if (held?.id !== compiledHash) {
-          const buffer = await api.compiledScene(sceneId, compiledBytes, (share) => (loading.value = share), mine.signal);
+          const buffer = await api.compiledScene(
+            sceneId,
+            compiledBytes,
+            (share) => (loading.value = share),
+            mine.signal,
+          );
           if (mine.signal.aborted) return;
           if (held) pool.forgetScene(held.id);
           held = { id: compiledHash, buffer };

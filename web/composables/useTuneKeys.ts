@@ -23,11 +23,36 @@ export function useTuneKeys(screen: {
   const tune = 'Tune';
   useCommands([
     { id: 'still', label: 'Render still', key: 'R', group: tune, run: screen.renderStill },
-    { id: 'tier', label: 'Show the other tier', key: 'T', group: tune, run: () => (tier.value = tier.value === 'draft' ? 'final' : 'draft') },
-    { id: 'before', label: 'Hold: the picture before the last change', key: 'B', group: tune, run: () => (holding.value = true) },
-    { id: 'patch', label: 'Draw a new patch', key: 'P', group: tune, run: () => (drawingPatch.value = !drawingPatch.value) },
+    {
+      id: 'tier',
+      label: 'Show the other tier',
+      key: 'T',
+      group: tune,
+      run: () => (tier.value = tier.value === 'draft' ? 'final' : 'draft'),
+    },
+    {
+      id: 'before',
+      label: 'Hold: the picture before the last change',
+      key: 'B',
+      group: tune,
+      run: () => (holding.value = true),
+    },
+    {
+      id: 'patch',
+      label: 'Draw a new patch',
+      key: 'P',
+      group: tune,
+      run: () => (drawingPatch.value = !drawingPatch.value),
+    },
     { id: 'undo', label: 'Undo', key: 'Ctrl+Z', group: tune, run: document.undo, enabled: () => document.canUndo },
-    { id: 'redo', label: 'Redo', key: 'Ctrl+Shift+Z Ctrl+Y', group: tune, run: document.redo, enabled: () => document.canRedo },
+    {
+      id: 'redo',
+      label: 'Redo',
+      key: 'Ctrl+Shift+Z Ctrl+Y',
+      group: tune,
+      run: document.redo,
+      enabled: () => document.canRedo,
+    },
     { id: 'fit', label: 'Zoom to fit', key: '0', group: tune, run: () => (zoom.value = 'fit') },
     { id: 'zoom-1', label: 'Zoom to 100 %', key: '1', group: tune, run: () => (zoom.value = 1) },
     { id: 'zoom-2', label: 'Zoom to 200 %', key: '2', group: tune, run: () => (zoom.value = 2) },
@@ -42,7 +67,14 @@ export function useTuneKeys(screen: {
     { id: 'closer', label: 'Go closer', key: 'PageUp', group: look, run: () => camera.dollyBy(CLOSER) },
     { id: 'away', label: 'Go away', key: 'PageDown', group: look, run: () => camera.dollyBy(1 / CLOSER) },
     { id: 'home', label: 'Back to the shot’s camera', key: 'Home', group: look, run: camera.goBack },
-    { id: 'escape', label: 'Stop drawing a patch', key: 'Escape', group: tune, run: () => (drawingPatch.value = false), enabled: () => drawingPatch.value },
+    {
+      id: 'escape',
+      label: 'Stop drawing a patch',
+      key: 'Escape',
+      group: tune,
+      run: () => (drawingPatch.value = false),
+      enabled: () => drawingPatch.value,
+    },
   ]);
   const release = (event: KeyboardEvent): void => {
     if (event.key.toUpperCase() === 'B') holding.value = false;

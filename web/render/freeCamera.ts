@@ -15,7 +15,11 @@ const STEEPEST = Math.PI / 2 - 0.02;
 export function freeFrom(view: CameraView, distance: number): FreeCamera {
   const m = view.world;
   const d = Math.max(0.05, distance);
-  return { lens: view.lens, eye: [m[12], m[13], m[14]], pivot: [m[12] - m[8] * d, m[13] - m[9] * d, m[14] - m[10] * d] };
+  return {
+    lens: view.lens,
+    eye: [m[12], m[13], m[14]],
+    pivot: [m[12] - m[8] * d, m[13] - m[9] * d, m[14] - m[10] * d],
+  };
 }
 
 export function viewOf(camera: FreeCamera): CameraView {
@@ -37,14 +41,16 @@ export function orbit(camera: FreeCamera, yaw: number, pitch: number): FreeCamer
 export function pan(camera: FreeCamera, right: number, up: number): FreeCamera {
   const m = viewOf(camera).world;
   const { lens } = camera;
-  const height = lens.kind === 'perspective' ? 2 * Math.hypot(...offset(camera)) * Math.tan(lens.yfovRad / 2) : 2 * lens.ymag;
+  const height =
+    lens.kind === 'perspective' ? 2 * Math.hypot(...offset(camera)) * Math.tan(lens.yfovRad / 2) : 2 * lens.ymag;
   const move = [0, 1, 2].map((c) => (m[c] * right + m[4 + c] * up) * height);
   return { ...camera, eye: camera.eye.map((e, c) => e + move[c]), pivot: camera.pivot.map((p, c) => p + move[c]) };
 }
 
 /** Moves towards the pivot by a factor of the distance; above 1 goes away. An orthographic lens changes its size instead. */
 export function dolly(camera: FreeCamera, factor: number): FreeCamera {
-  if (camera.lens.kind === 'orthographic') return { ...camera, lens: { ...camera.lens, ymag: camera.lens.ymag * factor } };
+  if (camera.lens.kind === 'orthographic')
+    return { ...camera, lens: { ...camera.lens, ymag: camera.lens.ymag * factor } };
   const o = offset(camera);
   const distance = Math.hypot(...o);
   const next = Math.max(0.05, distance * factor);

@@ -78,7 +78,8 @@ export class Preview {
       if (!this.next && done < samples) this.listener.onPicture(copyPicture(views, width, height, done, false));
     });
     const frame = await this.full.promise.finally(() => (this.full = null));
-    if (frame.finished) this.listener.onSettled(copyPicture(frame.views, frame.width, frame.height, frame.samples, false), frame);
+    if (frame.finished)
+      this.listener.onSettled(copyPicture(frame.views, frame.width, frame.height, frame.samples, false), frame);
   }
 }
 

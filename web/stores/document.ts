@@ -90,7 +90,11 @@ export const useDocument = defineStore('document', () => {
     if (!current || saving.value === 'saved' || busy) return;
     busy = true;
     try {
-      const saved = await api.changeShot(current.id, { version: current.version, recipe: current.recipe, patches: current.patches });
+      const saved = await api.changeShot(current.id, {
+        version: current.version,
+        recipe: current.recipe,
+        patches: current.patches,
+      });
       projects.put(saved);
       if (shot.value?.id === saved.id) {
         const changedMeanwhile = shot.value !== current;

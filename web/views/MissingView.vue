@@ -5,5 +5,7 @@
   </section>
 </template>
 <style scoped>
-.page { padding: 40px; }
+.page {
+  padding: 40px;
+}
 </style>

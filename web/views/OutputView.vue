@@ -41,10 +41,16 @@ const wish = computed<Wish | null>(() => {
   const s = still.value;
   const shot = found.value?.shot;
   if (!against.value || !s || s.state !== 'done' || !scene.value || s.shotId !== shot?.id) return null;
-  const camera = { world: Float64Array.from(s.camera.world), lens: s.camera.lens };
-  return { sceneId: sceneId.value, recipe: resolveRecipe(s.recipe, 'draft'), camera, timeSeconds: s.frame / shot.rate, seed: shot.seed };
+  const camera = { world: Float64Array.from(s.camera.world), lens: { ...s.camera.lens } };
+  return {
+    sceneId: sceneId.value,
+    recipe: resolveRecipe(s.recipe, 'draft'),
+    camera,
+    timeSeconds: s.frame / shot.rate,
+    seed: shot.seed,
+  };
 });
-const { picture: draft, drawing } = usePreview(wish);
+const { picture: draft, drawing, failure: draftFailure } = usePreview(wish);
 
 async function act(run: () => Promise<unknown>): Promise<void> {
   try {
@@ -59,9 +65,13 @@ const remove = (s: Still): Promise<void> =>
     await api.deleteStill(s.id);
     stills.drop(s.id);
     if (s.id === props.stillId) void router.replace({ name: 'output', params: { shotId: props.shotId } });
-    notices.say('The still was deleted.', { label: 'Undo', run: () => void act(async () => stills.put(await api.restoreStill(s.id))) });
+    notices.say('The still was deleted.', {
+      label: 'Undo',
+      run: () => void act(async () => stills.put(await api.restoreStill(s.id))),
+    });
   });
-const again = (s: Still): Promise<void> => act(async () => open(await api.renderStill(s.shotId, { tier: s.tier, camera: s.freeView ? s.camera : undefined })));
+const again = (s: Still): Promise<void> =>
+  act(async () => open(await api.renderStill(s.shotId, { tier: s.tier, camera: s.freeView ? s.camera : undefined })));
 
 function step(by: number): void {
   const at = stills.list.findIndex((s) => s.id === props.stillId);
@@ -71,7 +81,13 @@ function step(by: number): void {
 useCommands([
   { id: 'next-still', label: 'Next still', key: 'ArrowDown', group: 'Output', run: () => step(1) },
   { id: 'previous-still', label: 'Still before', key: 'ArrowUp', group: 'Output', run: () => step(-1) },
-  { id: 'wipe', label: 'Wipe against the draft on or off', key: 'W', group: 'Output', run: () => (against.value = !against.value) },
+  {
+    id: 'wipe',
+    label: 'Wipe against the draft on or off',
+    key: 'W',
+    group: 'Output',
+    run: () => (against.value = !against.value),
+  },
 ]);
 </script>
 
@@ -79,7 +95,7 @@ useCommands([
   <div class="output">
     <StillList :stills="stills.list" :chosen="stillId ?? null" :loaded="stills.loaded" @open="open" @cancel="cancel" />
     <section class="middle" aria-label="Still">
-      <p v-if="failure" class="line flag" role="alert">{{ failure }}</p>
+      <p v-if="failure ?? draftFailure" class="line flag" role="alert">{{ failure ?? draftFailure }}</p>
       <WipePicture
         v-if="still"
         :key="still.id"
@@ -91,7 +107,10 @@ useCommands([
         @again="again(still)"
       />
       <div v-else class="empty">
-        <p v-if="stills.loaded">No still yet. On <router-link :to="{ name: 'tune', params: { shotId } }">Tune</router-link>, press <kbd>R</kbd> to render one at the Final tier.</p>
+        <p v-if="stills.loaded">
+          No still yet. On <router-link :to="{ name: 'tune', params: { shotId } }">Tune</router-link>, press
+          <kbd>R</kbd> to render one at the Final tier.
+        </p>
       </div>
     </section>
     <StillFacts v-if="still" :still="still" @remove="remove(still)" />
@@ -99,9 +118,29 @@ useCommands([
 </template>
 
 <style scoped>
-.output { display: flex; height: 100%; }
-.middle { flex: 1; min-width: 0; display: flex; flex-direction: column; background: var(--mat); }
-.empty { margin: auto; padding: 10px 16px; background: #f4f4f4; color: #161616; border-radius: 4px; }
-.empty a { color: #0b7a75; }
-.line { padding: 6px 12px; background: var(--sheet); }
+.output {
+  display: flex;
+  height: 100%;
+}
+.middle {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+  background: var(--mat);
+}
+.empty {
+  margin: auto;
+  padding: 10px 16px;
+  background: #f4f4f4;
+  color: #161616;
+  border-radius: 4px;
+}
+.empty a {
+  color: #0b7a75;
+}
+.line {
+  padding: 6px 12px;
+  background: var(--sheet);
+}
 </style>

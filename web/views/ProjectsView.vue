@@ -17,7 +17,9 @@ const importing = ref<{ name: string; share: number; cancel: () => void } | null
 const failure = ref<string | null>(null);
 const made = ref<Project | null>(null);
 
-useCommands([{ id: 'import', label: 'Import a .glb file', key: 'I', group: 'Projects', run: () => picker.value?.click() }]);
+useCommands([
+  { id: 'import', label: 'Import a .glb file', key: 'I', group: 'Projects', run: () => picker.value?.click() },
+]);
 
 const warnings = computed(() => made.value?.scenes.flatMap((s) => s.warnings) ?? []);
 
@@ -76,17 +78,37 @@ async function rename(project: Project, name: string): Promise<void> {
 </script>
 
 <template>
-  <section class="page" :class="{ over }" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
+  <section
+    class="page"
+    :class="{ over }"
+    @dragover.prevent="over = true"
+    @dragleave.self="over = false"
+    @drop.prevent="drop"
+  >
     <header>
       <h1>Projects</h1>
       <span class="quiet">Drop a .glb anywhere on this page: its cameras become shots.</span>
       <span class="space" />
       <v-btn class="strong" @click="picker?.click()">Import .glb…</v-btn>
-      <input ref="picker" type="file" accept=".glb" class="visually-hidden" tabindex="-1" aria-label="Scene file" @change="bringIn(picker?.files?.[0]), picker && (picker.value = '')" />
+      <input
+        ref="picker"
+        type="file"
+        accept=".glb"
+        class="visually-hidden"
+        tabindex="-1"
+        aria-label="Scene file"
+        @change="(bringIn(picker?.files?.[0]), picker && (picker.value = ''))"
+      />
     </header>
     <div v-if="importing" class="strip" role="status">
       <span>{{ importing.share < 1 ? 'Sending' : 'Checking, compiling and drawing' }} {{ importing.name }}</span>
-      <v-progress-linear :model-value="importing.share * 100" :indeterminate="importing.share >= 1" color="primary" height="6" aria-label="Import progress" />
+      <v-progress-linear
+        :model-value="importing.share * 100"
+        :indeterminate="importing.share >= 1"
+        color="primary"
+        height="6"
+        aria-label="Import progress"
+      />
       <v-btn @click="importing.cancel()">Cancel</v-btn>
     </div>
     <p v-if="failure" class="strip flag" role="alert">{{ failure }}</p>
@@ -100,22 +122,67 @@ async function rename(project: Project, name: string): Promise<void> {
       <v-btn class="strong" @click="openShot(made)">Open {{ made.shots[0]?.name }}</v-btn>
     </div>
     <p v-if="projects.failure" class="strip flag" role="alert">{{ projects.failure }}</p>
-    <p v-else-if="projects.loaded && projects.list.length === 0" class="empty">No project yet. Drop a .glb here to begin.</p>
+    <p v-else-if="projects.loaded && projects.list.length === 0" class="empty">
+      No project yet. Drop a .glb here to begin.
+    </p>
     <div class="cards">
-      <ProjectCard v-for="p in projects.list" :key="p.id" :project="p" @remove="remove(p)" @rename="(name) => rename(p, name)" />
+      <ProjectCard
+        v-for="p in projects.list"
+        :key="p.id"
+        :project="p"
+        @remove="remove(p)"
+        @rename="(name) => rename(p, name)"
+      />
     </div>
   </section>
 </template>
 
 <style scoped>
-.page { height: 100%; overflow: auto; padding: 18px 24px; border: 2px dashed transparent; }
-.page.over { border-color: var(--accent); }
-header { display: flex; align-items: baseline; gap: 14px; margin-bottom: 16px; }
-.space { flex: 1; }
-.strip { display: flex; align-items: center; gap: 14px; padding: 10px 12px; margin-bottom: 14px; border: 1px solid var(--line); border-radius: 4px; background: var(--sheet); }
-.strip .v-progress-linear { max-width: 260px; }
-.told { justify-content: space-between; }
-.told ul { padding-left: 18px; }
-.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(260px, 1fr)); gap: 18px; }
-.empty { padding: 60px; text-align: center; font-size: 15px; }
+.page {
+  height: 100%;
+  overflow: auto;
+  padding: 18px 24px;
+  border: 2px dashed transparent;
+}
+.page.over {
+  border-color: var(--accent);
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  margin-bottom: 16px;
+}
+.space {
+  flex: 1;
+}
+.strip {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 10px 12px;
+  margin-bottom: 14px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--sheet);
+}
+.strip .v-progress-linear {
+  max-width: 260px;
+}
+.told {
+  justify-content: space-between;
+}
+.told ul {
+  padding-left: 18px;
+}
+.cards {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));
+  gap: 18px;
+}
+.empty {
+  padding: 60px;
+  text-align: center;
+  font-size: 15px;
+}
 </style>

@@ -19,5 +19,7 @@ watchEffect(() => {
   <p class="page quiet" role="status">{{ projects.failure ?? 'Opening…' }}</p>
 </template>
 <style scoped>
-.page { padding: 40px; }
+.page {
+  padding: 40px;
+}
 </style>

@@ -58,7 +58,9 @@ const { hint, dismiss } = useHint(shot);
 
 const { holding } = useTuneKeys({ camera, document, tier, zoom, drawingPatch, renderStill: () => void renderStill() });
 const shown = computed(() => (holding.value && before.value ? before.value : picture.value));
-const label = computed(() => `${shot.value?.name ?? ''}, ${holding.value ? 'the picture before' : `${tier.value} picture`}`);
+const label = computed(
+  () => `${shot.value?.name ?? ''}, ${holding.value ? 'the picture before' : `${tier.value} picture`}`,
+);
 
 function addPatch(r: { x: number; y: number; width: number; height: number }): void {
   const patch: Patch = { id: crypto.randomUUID().slice(0, 8), name: `patch ${document.patches.length + 1}`, ...r };
@@ -99,7 +101,10 @@ async function renderStill(): Promise<void> {
 </script>
 
 <template>
-  <div v-if="missing" class="page"><h1>This shot is not here</h1><router-link to="/projects">All projects</router-link></div>
+  <div v-if="missing" class="page">
+    <h1>This shot is not here</h1>
+    <router-link to="/projects">All projects</router-link>
+  </div>
   <div v-else class="tune">
     <div class="upper">
       <LoupeStrip
@@ -130,7 +135,10 @@ async function renderStill(): Promise<void> {
         @patch="addPatch"
         @choose-patch="chosenPatch = $event"
       >
-        <p v-if="hint" class="hint"><span>{{ hint }}</span><button aria-label="Hide this line" @click="dismiss">×</button></p>
+        <p v-if="hint" class="hint">
+          <span>{{ hint }}</span
+          ><button aria-label="Hide this line" @click="dismiss">×</button>
+        </p>
         <p v-if="failure ?? preview.failure.value" class="over" role="alert">{{ failure ?? preview.failure.value }}</p>
         <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %</p>
         <PictureTools
@@ -142,14 +150,31 @@ async function renderStill(): Promise<void> {
           @back="camera.goBack"
         />
       </PictureStage>
-      <StagePanel v-if="shot" :stage="stage" :recipe="shot.recipe" :figures="figures" :shown="tier" @change="document.setValue" />
+      <StagePanel
+        v-if="shot"
+        :stage="stage"
+        :recipe="shot.recipe"
+        :figures="figures"
+        :shown="tier"
+        @change="document.setValue"
+      />
     </div>
     <div class="lower">
-      <CostRibbon :figures="figures" :chosen="stage" :drawing="drawing" :tier-label="tier === 'draft' ? 'Draft' : 'Final'" @choose="stage = $event" />
+      <CostRibbon
+        :figures="figures"
+        :chosen="stage"
+        :drawing="drawing"
+        :tier-label="tier === 'draft' ? 'Draft' : 'Final'"
+        @choose="stage = $event"
+      />
       <div class="acts">
-        <span class="quiet narrow" role="status">{{ holding && before ? 'Before' : drawing ? '' : figures ? `settled in ${formatMs(figures.total)}` : '' }}</span>
+        <span class="quiet narrow" role="status">{{
+          holding && before ? 'Before' : drawing ? '' : figures ? `settled in ${formatMs(figures.total)}` : ''
+        }}</span>
         <span class="space" />
-        <span class="quiet">{{ document.saving === 'saved' ? 'Saved' : document.saving === 'waiting' ? 'Saving…' : 'Not saved yet' }}</span>
+        <span class="quiet">{{
+          document.saving === 'saved' ? 'Saved' : document.saving === 'waiting' ? 'Saving…' : 'Not saved yet'
+        }}</span>
         <v-btn :disabled="!document.canUndo" @click="document.undo">Undo</v-btn>
         <v-btn :disabled="!document.canRedo" @click="document.redo">Redo</v-btn>
         <RecipeMenu v-if="shot" :recipe="shot.recipe" @change="document.change({ recipe: $event }, 'recipe')" />
@@ -160,12 +185,55 @@ async function renderStill(): Promise<void> {
 </template>
 
 <style scoped>
-.page { padding: 40px; }
-.tune { display: flex; flex-direction: column; height: 100%; }
-.upper { flex: 1; min-height: 0; display: flex; }
-.lower { flex: none; border-top: 1px solid var(--line); }
-.acts { display: flex; align-items: center; gap: 10px; padding: 8px 14px 10px; }
-.space { flex: 1; }
-.hint { position: absolute; left: 50%; top: 8px; translate: -50%; display: flex; gap: 10px; width: max-content; max-width: calc(100% - 40px); padding: 4px 10px; background: #f4f4f4; color: #161616; border-radius: 4px; }
-.over { position: absolute; left: 50%; top: 46%; translate: -50%; max-width: 70%; padding: 6px 12px; background: #f4f4f4; color: #161616; border-radius: 4px; }
+.page {
+  padding: 40px;
+}
+.tune {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+.upper {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+.lower {
+  flex: none;
+  border-top: 1px solid var(--line);
+}
+.acts {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 8px 14px 10px;
+}
+.space {
+  flex: 1;
+}
+.hint {
+  position: absolute;
+  left: 50%;
+  top: 8px;
+  translate: -50%;
+  display: flex;
+  gap: 10px;
+  width: max-content;
+  max-width: calc(100% - 40px);
+  padding: 4px 10px;
+  background: #f4f4f4;
+  color: #161616;
+  border-radius: 4px;
+}
+.over {
+  position: absolute;
+  left: 50%;
+  top: 46%;
+  translate: -50%;
+  max-width: 70%;
+  padding: 6px 12px;
+  background: #f4f4f4;
+  color: #161616;
+  border-radius: 4px;
+}
 </style>

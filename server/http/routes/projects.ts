@@ -38,7 +38,8 @@ export function projectRoutes({ db, files, events, uploadLimit }: Services): Rou
     response.json((await sql.listProjects(db, id))[0]);
   });
   router.delete('/projects/:id', async (request, response) => {
-    if (!(await sql.setProjectDeleted(db, parse(schema.id, request.params.id), true))) throw new NotFoundError('project');
+    if (!(await sql.setProjectDeleted(db, parse(schema.id, request.params.id), true)))
+      throw new NotFoundError('project');
     events.send({ type: 'projects' });
     response.status(204).end();
   });

@@ -19,17 +19,25 @@ export function shotRoutes({ db, files, stills, events }: Services): Router {
     if (change.frame !== undefined && (change.frame < shot.firstFrame || change.frame > shot.lastFrame))
       throw new ConflictError(`The shot has frames ${shot.firstFrame} to ${shot.lastFrame}.`);
     const changed = await sql.updateShot(db, shot.id, change);
-    if (!changed) throw new ConflictError('This shot was changed elsewhere meanwhile. It has been loaded again; repeat your change.');
+    if (!changed)
+      throw new ConflictError(
+        'This shot was changed elsewhere meanwhile. It has been loaded again; repeat your change.',
+      );
     response.json(changed);
   });
-  router.put('/shots/:id/thumbnail', express.raw({ type: 'image/png', limit: THUMBNAIL_LIMIT }), async (request, response) => {
-    const shot = await find(request.params.id);
-    const bytes = request.body as unknown;
-    if (!Buffer.isBuffer(bytes) || bytes.readUInt32BE(0) !== 0x89504e47) throw new ConflictError('A thumbnail is a PNG file.');
-    await sql.setThumbnail(db, shot.id, (await files.put(bytes)).hash);
-    events.send({ type: 'projects' });
-    response.status(204).end();
-  });
+  router.put(
+    '/shots/:id/thumbnail',
+    express.raw({ type: 'image/png', limit: THUMBNAIL_LIMIT }),
+    async (request, response) => {
+      const shot = await find(request.params.id);
+      const bytes = request.body as unknown;
+      if (!Buffer.isBuffer(bytes) || bytes.readUInt32BE(0) !== 0x89504e47)
+        throw new ConflictError('A thumbnail is a PNG file.');
+      await sql.setThumbnail(db, shot.id, (await files.put(bytes)).hash);
+      events.send({ type: 'projects' });
+      response.status(204).end();
+    },
+  );
   router.post('/shots/:id/stills', express.json({ limit: '64kb' }), async (request, response) => {
     const shot = await find(request.params.id);
     const order = parse(schema.stillRequest, request.body ?? {});

@@ -11,7 +11,10 @@ const EXTENSIONS: Record<schema.StillFileKind, string> = {
   'exr-half': 'half.exr',
   'exr-float': 'float.exr',
 };
-const page = z.object({ before: z.iso.datetime().optional(), limit: z.coerce.number().int().min(1).max(200).default(100) });
+const page = z.object({
+  before: z.iso.datetime().optional(),
+  limit: z.coerce.number().int().min(1).max(200).default(100),
+});
 
 export function stillRoutes({ db, files, stills, events }: Services): Router {
   const router = Router();

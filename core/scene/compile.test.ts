@@ -1,0 +1,201 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { BadFileError } from '../errors';
+import { addNode, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
+import { environmentRadiance, prefilterEnvironment } from './environment';
+import { compileScene } from './compileScene';
+import { M_BASE_R, M_OCCLUSION_EVEN, M_ROUGHNESS, M_SLOT } from './materialTable';
+import { faceNormals, keepRealTriangles } from './meshRepair';
+import { packScene, unpackScene } from './packScene';
+import { poseNodes } from './pose';
+import type { ImageSource } from './source';
+import { mipChainBytes, sampleTexture, TEXTURE_STRIDE, writeTexture } from './textureTable';
+
+const even = (r: number, g: number, b: number): ImageSource => ({
+  name: 'even',
+  width: 1,
+  height: 1,
+  pixels: Uint8Array.of(r, g, b, 255),
+});
+
+describe('compiling', () => {
+  it('keeps geometry and gives scenes without light or camera what they lack, with a word about it', () => {
+    const source = sceneOf([quad(1)]);
+    source.environment = undefined;
+    const scene = compileScene(source);
+    expect(scene.triangles.length).toBe(6);
+    expect(scene.meta.usesStudioLight).toBe(true);
+    expect(scene.meta.shots.length).toBe(1);
+    expect(scene.meta.warnings.join(' ')).toMatch(/light/i);
+    expect(scene.meta.warnings.join(' ')).toMatch(/camera/i);
+  });
+
+  it('frames the whole scene when it has no camera', () => {
+    const source = sceneOf([quad(7, 3)]);
+    const { meta } = compileScene(source);
+    const scene = compileScene(source);
+    const m = poseNodes(scene, 0)[meta.shots[0].cameraNode];
+    const forward = [-m[8], -m[9], -m[10]];
+    const to = [0 - m[12], 3 - m[13], 0 - m[14]];
+    const distance = Math.hypot(...to);
+    expect((forward[0] * to[0] + forward[1] * to[1] + forward[2] * to[2]) / distance).toBeGreaterThan(0.99);
+    expect(distance).toBeGreaterThan(7);
+  });
+
+  it.each([NaN, Infinity, -Infinity])('refuses a vertex at %s and names mesh and vertex', (bad) => {
+    const mesh = quad(1);
+    mesh.positions[4] = bad;
+    expect(() => compileScene(sceneOf([mesh]))).toThrow(BadFileError);
+    expect(() => compileScene(sceneOf([mesh]))).toThrow(/mesh "mesh", vertex 1/);
+  });
+
+  it('folds pictures of one pixel into the factors', () => {
+    const source = sceneOf(
+      [quad(1)],
+      [
+        {
+          ...MATTE,
+          baseColorTexture: { image: 0, wrapS: 'repeat', wrapT: 'repeat' },
+          metallicRoughnessTexture: { image: 1, wrapS: 'repeat', wrapT: 'repeat' },
+          occlusionTexture: { image: 1, wrapS: 'repeat', wrapT: 'repeat' },
+        },
+      ],
+    );
+    source.images = [even(255, 188, 0), even(51, 102, 0)];
+    const { materials } = compileScene(source);
+    expect(materials[M_BASE_R]).toBeCloseTo(0.5, 5);
+    expect(materials[M_BASE_R + 1]).toBeCloseTo(0.5 * 0.5029, 3);
+    expect(materials[M_ROUGHNESS]).toBeCloseTo(102 / 255, 5);
+    expect(materials[M_OCCLUSION_EVEN]).toBeCloseTo(51 / 255, 5);
+    expect(materials[M_SLOT]).toBe(-1);
+  });
+
+  it('draws a material whose picture is missing without it, and says so', () => {
+    const source = sceneOf(
+      [quad(1)],
+      [{ ...MATTE, name: 'lost', baseColorTexture: { image: 4, wrapS: 'repeat', wrapT: 'repeat' } }],
+    );
+    expect(compileScene(source).meta.warnings.join(' ')).toContain('"lost"');
+  });
+});
+
+describe('mesh repair', () => {
+  it('makes normals that stand on the faces', () => {
+    const q = quad(2);
+    const normals = faceNormals(q.positions, q.indices);
+    for (let i = 0; i < 4; i++) expect([...normals.subarray(i * 3, i * 3 + 3)]).toEqual([0, 1, 0]);
+  });
+
+  it('leaves out triangles without area, and only those', () => {
+    const positions = Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 2, 0, 0);
+    const kept = keepRealTriangles(positions, Uint32Array.of(0, 1, 2, 0, 1, 3, 1, 1, 2));
+    expect([...kept]).toEqual([0, 1, 2]);
+  });
+});
+
+describe('packing', () => {
+  it('gives the same scene back, from plain and from shared memory', () => {
+    const source = sceneOf([quad(1), quad(2, 1)]);
+    source.lights = [light('point', 5)];
+    addNode(source, { light: 0 });
+    const scene = compileScene(source);
+    const packed = packScene(scene);
+    const shared = new SharedArrayBuffer(packed.length);
+    new Uint8Array(shared).set(packed);
+    for (const buffer of [packed.buffer as ArrayBuffer, shared]) {
+      const back = unpackScene(buffer);
+      expect(back.meta).toEqual(scene.meta);
+      expect(back.positions).toEqual(scene.positions);
+      expect(back.environmentMap).toEqual(scene.environmentMap);
+      expect(back.meta.lights[0].range).toBe(Infinity);
+    }
+  });
+
+  it('refuses damaged bytes', () => {
+    const packed = packScene(compileScene(sceneOf([quad(1)])));
+    expect(() => unpackScene(packed.slice(0, 5).buffer)).toThrow(BadFileError);
+    expect(() => unpackScene(packed.slice(0, packed.length - 400).buffer)).toThrow(BadFileError);
+    expect(() => unpackScene(new ArrayBuffer(64))).toThrow(BadFileError);
+  });
+});
+
+describe('textures', () => {
+  const checker = (side: number): ImageSource => {
+    const pixels = new Uint8Array(side * side * 4);
+    for (let i = 0; i < side * side; i++) {
+      const on = ((i % side) + Math.floor(i / side)) % 2 === 0 ? 255 : 0;
+      pixels.set([on, on, on, 255], i * 4);
+    }
+    return { name: 'checker', width: side, height: side, pixels };
+  };
+  const load = (image: ImageSource, kind: 'color' | 'data'): [Uint8Array, Int32Array] => {
+    const texels = new Uint8Array(mipChainBytes(image.width, image.height));
+    const table = new Int32Array(TEXTURE_STRIDE);
+    writeTexture(texels, 0, table, 0, image, kind, 'repeat', 'repeat');
+    return [texels, table];
+  };
+  const out = new Float64Array(4);
+
+  it('interpolate linearly between texel centres', () => {
+    const image: ImageSource = {
+      name: 'ramp',
+      width: 4,
+      height: 1,
+      pixels: Uint8Array.of(0, 0, 0, 255, 85, 0, 0, 255, 170, 0, 0, 255, 255, 0, 0, 255),
+    };
+    const [texels, table] = load(image, 'data');
+    for (let u = 0.125; u <= 0.875; u += 0.0125) {
+      sampleTexture(texels, table, 0, u, 0.5, 0, out);
+      expect(out[0]).toBeCloseTo((u - 0.125) / 0.75, 6);
+    }
+  });
+
+  it('average in linear light down the mips', () => {
+    const [texels, table] = load(checker(8), 'color');
+    for (const lod of [1, 2, 3]) {
+      sampleTexture(texels, table, 0, 0.3, 0.6, lod, out);
+      expect(out[0]).toBeCloseTo(0.5, 2);
+    }
+  });
+
+  it('repeat without a seam', () => {
+    const [texels, table] = load(checker(8), 'data');
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (u, v) => {
+        sampleTexture(texels, table, 0, u, v, 0.4, out);
+        const here = out[0];
+        sampleTexture(texels, table, 0, u + 3, v - 2, 0.4, out);
+        expect(out[0]).toBeCloseTo(here, 5);
+      }),
+    );
+  });
+
+  it('survive coordinates that are no numbers', () => {
+    const [texels, table] = load(checker(8), 'data');
+    sampleTexture(texels, table, 0, NaN, Infinity, NaN, out);
+    expect(Number.isFinite(out[0])).toBe(true);
+  });
+});
+
+describe('environment', () => {
+  it('is the same colour in every direction and at every roughness when even', () => {
+    const map = prefilterEnvironment(environment(3), 16);
+    for (const v of map) expect(v).toBeCloseTo(3, 5);
+  });
+
+  it('blends its stops by elevation', () => {
+    const radiance = environmentRadiance({
+      ...environment(0),
+      kind: 'gradient',
+      stops: [
+        { y: -1, radiance: [0, 0, 0] },
+        { y: 1, radiance: [10, 20, 30] },
+      ],
+    });
+    const rgb = new Float64Array(3);
+    radiance(1, 0, 0, rgb);
+    expect([...rgb]).toEqual([5, 10, 15]);
+    radiance(0, 1, 0, rgb);
+    expect([...rgb]).toEqual([10, 20, 30]);
+  });
+});
