@@ -21,7 +21,7 @@ const even = (r: number, g: number, b: number): ImageSource => ({
 describe('compiling', () => {
   it('keeps geometry and gives scenes without light or camera what they lack, with a word about it', () => {
     const source = sceneOf([quad(1)]);
-    source.environment = undefined;
+    source.environment = null;
     const scene = compileScene(source);
     expect(scene.triangles.length).toBe(6);
     expect(scene.meta.usesStudioLight).toBe(true);

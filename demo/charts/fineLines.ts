@@ -45,7 +45,7 @@ function zonePlate(mesh: Mesh, cx: number, cy: number, radius: number): void {
     mesh.grid(RING_SEGMENTS, 1, (s, t) => {
       const a = s * Math.PI * 2;
       const r = t === 0 ? outer : inner;
-      return { p: [cx - Math.sin(a) * r, cy + Math.cos(a) * r, 0.002], n: [0, 0, 1] };
+      return { p: [cx + Math.sin(a) * r, cy + Math.cos(a) * r, 0.002], n: [0, 0, 1] };
     });
   }
 }

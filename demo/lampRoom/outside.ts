@@ -48,8 +48,10 @@ export function buildRocks(): Mesh {
       // rows run from the top (t = 0) to the water
       const w = 1 - t;
       const p = at(s, w);
-      const du = at(s + 0.01, w).map((c, k) => c - p[k]);
-      const dt = at(s, w - 0.02).map((c, k) => c - p[k]);
+      const du = at(s + 1 / 36, w).map((c, k) => c - p[k]);
+      const row = Math.max(w, 0.1);
+      const above = at(s, row);
+      const dt = at(s, row - 0.1).map((c, k) => c - above[k]);
       const n = [dt[1] * du[2] - dt[2] * du[1], dt[2] * du[0] - dt[0] * du[2], dt[0] * du[1] - dt[1] * du[0]];
       const l = Math.hypot(...n) || 1;
       return { p, n: l > 1e-9 ? n.map((c) => c / l) : [0, 1, 0] };

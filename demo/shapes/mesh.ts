@@ -17,8 +17,15 @@ export class Mesh {
     return this.positions.length / 3 - 1;
   }
 
+  /** Corners that lie on one another, as at the pole of a turned shape, make no triangle. */
   triangle(a: number, b: number, c: number): void {
+    if (this.meet(a, b) || this.meet(b, c) || this.meet(c, a)) return;
     this.indices.push(a, b, c);
+  }
+
+  private meet(a: number, b: number): boolean {
+    const P = this.positions;
+    return [0, 1, 2].every((k) => Math.abs(P[a * 3 + k] - P[b * 3 + k]) < 1e-9);
   }
 
   /** A flat four-cornered face, counter-clockwise seen from the front; `uv` per corner. */

@@ -136,8 +136,7 @@ async function renderStill(): Promise<void> {
         @choose-patch="chosenPatch = $event"
       >
         <p v-if="hint" class="hint">
-          <span>{{ hint }}</span
-          ><button aria-label="Hide this line" @click="dismiss">×</button>
+          <span>{{ hint }}</span><button aria-label="Hide this line" @click="dismiss">×</button>
         </p>
         <p v-if="failure ?? preview.failure.value" class="over" role="alert">{{ failure ?? preview.failure.value }}</p>
         <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %</p>

@@ -1,0 +1,108 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { deflateSync } from 'node:zlib';
+import fc from 'fast-check';
+import { FloatType, HalfFloatType } from 'three';
+import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
+import { DataUtils } from 'three';
+import { afterAll, describe, expect, it } from 'vitest';
+import { fromHalf, toHalf } from './half';
+import { writeExr, type ExrOptions } from './writeExr';
+
+const dir = mkdtempSync(join(tmpdir(), 'daxel-exr-'));
+afterAll(() => rmSync(dir, { recursive: true }));
+
+const width = 37;
+const height = 41;
+const value = (x: number, y: number, c: number): number =>
+  c === 3 ? 1 : Math.exp((x - 18) * 0.4) * (1 + y) * (c + 1) * 0.01 - (x === 5 ? 0.25 : 0);
+function picture(pixelType: 'half' | 'float', more: Partial<ExrOptions> = {}): ExrOptions {
+  const data = new Float32Array(width * height * 4);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) for (let c = 0; c < 4; c++) data[(y * width + x) * 4 + c] = value(x, y, c);
+  return {
+    width,
+    height,
+    pixelType,
+    channels: ['R', 'G', 'B', 'A'].map((name, offset) => ({ name, data, stride: 4, offset })),
+    deflate: (bytes) => deflateSync(bytes),
+    ...more,
+  };
+}
+
+describe('EXR files', () => {
+  it.each([
+    ['float', FloatType, 1e-7],
+    ['half', HalfFloatType, 1 / 1024],
+  ] as const)('with %s pixels are read back by an independent reader', (pixelType, type, tolerance) => {
+    const file = writeExr(picture(pixelType));
+    const loader = new EXRLoader();
+    loader.setDataType(type);
+    const read = loader.parse(file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer) as {
+      width: number;
+      height: number;
+      data: Float32Array | Uint16Array;
+    };
+    expect([read.width, read.height]).toEqual([width, height]);
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++)
+        for (let c = 0; c < 4; c++) {
+          // that reader gives rows from the bottom
+          const raw = read.data[((height - 1 - y) * width + x) * 4 + c];
+          const got = type === HalfFloatType ? DataUtils.fromHalfFloat(raw) : raw;
+          expect(Math.abs(got - value(x, y, c))).toBeLessThanOrEqual(tolerance * Math.abs(value(x, y, c)) + 1e-7);
+        }
+  });
+
+  it('with layers are accepted by the reference tool, with every channel and ZIP', () => {
+    const data = new Float32Array(width * height).fill(2);
+    const path = join(dir, 'layers.exr');
+    const names = [
+      'R',
+      'G',
+      'B',
+      'direct.R',
+      'depth.Z',
+      'objectId.Y',
+      'a.very.long.channel.name.of.more.than.thirty-one.letters',
+    ];
+    const channels = names.map((name) => ({ name, data, alwaysFloat: name === 'depth.Z' }));
+    writeFileSync(path, writeExr(picture('half', { channels, attributes: { recipeHash: 'abc123' } })));
+    const text = execFileSync('exrheader', [path], { encoding: 'utf8' });
+    for (const name of names) expect(text).toContain(name);
+    expect(text).toMatch(/depth\.Z, 32-bit floating-point/);
+    expect(text).toMatch(/direct\.R, 16-bit floating-point/);
+    expect(text).toMatch(/zip, individual blocks|zip/i);
+    expect(text).toContain('abc123');
+  });
+
+  it('refuse empty sizes and short channels', () => {
+    expect(() => writeExr(picture('half', { width: 0 }))).toThrow('0×41');
+    expect(() => writeExr(picture('half', { height: 42 }))).toThrow('shorter');
+  });
+});
+
+describe('half floats', () => {
+  it('go there and back unchanged, all of them', () => {
+    for (let h = 0; h < 65536; h++) {
+      const v = fromHalf(h);
+      if (Number.isNaN(v)) expect(Number.isNaN(fromHalf(toHalf(v)))).toBe(true);
+      else expect(toHalf(v)).toBe(h);
+    }
+  });
+
+  it('are the nearest ones', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -65000, max: 65000, noNaN: true }), (x) => {
+        const v = Math.fround(x);
+        const h = toHalf(v);
+        const error = Math.abs(fromHalf(h) - v);
+        const lower = h & 0x7fff ? Math.abs(fromHalf(h - 1) - v) : Infinity;
+        expect(error).toBeLessThanOrEqual(Math.min(lower, Math.abs(fromHalf(h + 1) - v)));
+      }),
+      { numRuns: 3000 },
+    );
+  });
+});

@@ -1,0 +1,154 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { DaxelError } from '@daxel/core/errors';
+import { compileScene } from '@daxel/core/scene/compileScene';
+import { addNode, light, MATTE, quad, sceneOf } from '@daxel/core/testing/scenes';
+import type { SceneSource } from '@daxel/core/scene/source';
+import { readGlb } from './readGlb';
+import { writeGlb } from './writeGlb';
+
+function sample(): SceneSource {
+  const image = {
+    name: 'red',
+    width: 2,
+    height: 2,
+    pixels: Uint8Array.from({ length: 16 }, (_, i) => (i % 4 === 0 || i % 4 === 3 ? 255 : 40)),
+  };
+  const scene = sceneOf(
+    [quad(1)],
+    [
+      {
+        ...MATTE,
+        name: 'painted',
+        baseColorTexture: { image: 0, wrapS: 'clamp', wrapT: 'mirror' },
+        emissive: [0, 12, 0],
+        transmission: 0.25,
+        ior: 1.33,
+        alphaMode: 'mask',
+        alphaCutoff: 0.3,
+        doubleSided: true,
+      },
+    ],
+  );
+  scene.images = [image];
+  scene.lights = [
+    light('spot', 40, { innerConeRad: 0.2, outerConeRad: 0.5, radius: 0.1 }),
+    light('sun', 9, { angularDiameterRad: 0.0093, castsShadow: true }),
+  ];
+  addNode(scene, { light: 0, translation: [0, 2, 0] });
+  addNode(scene, { light: 1 });
+  scene.cameras = [{ name: 'main', kind: 'perspective', yfovRad: 0.8, ymag: 1, near: 0.05 }];
+  addNode(scene, { camera: 0, translation: [0, 1, 4], name: 'main camera' });
+  scene.shots = [{ name: 'opening', cameraNode: 3, firstFrame: 5, lastFrame: 9, rate: 25, seed: 3 }];
+  scene.animations = [
+    {
+      node: 1,
+      path: 'translation',
+      interpolation: 'linear',
+      times: Float32Array.of(0, 1),
+      values: Float32Array.of(0, 2, 0, 1, 2, 0),
+    },
+  ];
+  return scene;
+}
+
+describe('a .glb', () => {
+  it('brings back what was written', async () => {
+    const back = await readGlb(await writeGlb(sample()), 'sample.glb');
+    const material = back.materials[0];
+    expect(material).toMatchObject({ name: 'painted', alphaMode: 'mask', doubleSided: true });
+    expect(material.transmission).toBeCloseTo(0.25, 5);
+    expect(material.ior).toBeCloseTo(1.33, 5);
+    expect(material.emissive[1]).toBeCloseTo(12, 4);
+    expect(material.baseColorTexture).toMatchObject({ wrapS: 'clamp', wrapT: 'mirror' });
+    expect(back.images[0]).toMatchObject({ width: 2, height: 2 });
+    expect([...back.images[0].pixels.subarray(0, 4)]).toEqual([255, 40, 40, 255]);
+    const spot = back.lights.find((l) => l.kind === 'spot');
+    expect(spot).toMatchObject({ intensity: 40 });
+    expect(spot?.radius).toBeCloseTo(0.1, 5);
+    expect(back.lights.find((l) => l.kind === 'sun')?.angularDiameterRad).toBeCloseTo(0.0093, 5);
+    expect(back.shots[0]).toMatchObject({ name: 'opening', firstFrame: 5, lastFrame: 9, rate: 25, seed: 3 });
+    expect(back.animations.length).toBe(1);
+    expect(compileScene(back).triangles.length).toBe(6);
+  });
+
+  it('makes every camera a shot when it names none', async () => {
+    const source = sample();
+    source.shots = [];
+    const back = compileScene(await readGlb(await writeGlb(source), 'x.glb'));
+    expect(back.meta.shots.length).toBe(1);
+    expect(back.meta.warnings.join()).not.toMatch(/no camera/i);
+  });
+});
+
+describe('bad files', () => {
+  const text = (json: unknown, more: Partial<{ version: number; length: number; magic: number }> = {}): Uint8Array => {
+    const body = new TextEncoder().encode(typeof json === 'string' ? json : JSON.stringify(json));
+    const padded = Math.ceil(body.length / 4) * 4;
+    const file = new Uint8Array(20 + padded).fill(32, 20);
+    const view = new DataView(file.buffer);
+    view.setUint32(0, more.magic ?? 0x46546c67, true);
+    view.setUint32(4, more.version ?? 2, true);
+    view.setUint32(8, more.length ?? file.length, true);
+    view.setUint32(12, padded, true);
+    view.setUint32(16, 0x4e4f534a, true);
+    file.set(body, 20);
+    return file;
+  };
+  const asset = { version: '2.0' };
+
+  it.each<[string, Uint8Array, RegExp]>([
+    ['empty', new Uint8Array(0), /empty/],
+    ['short', new Uint8Array(7), /7 bytes/],
+    ['text', new TextEncoder().encode('{"asset":{"version":"2.0"}}   '), /text file/],
+    ['foreign', new TextEncoder().encode('PK this is a zip file, not a scene'), /not a \.glb/],
+    ['old', text({ asset }, { version: 1 }), /version 1/],
+    ['cut short', text({ asset }, { length: 9000 }), /cut short/],
+    ['damaged JSON', text('{"asset":'), /damaged/],
+    ['without an asset', text({}), /asset/],
+    ['without a mesh', text({ asset, scenes: [{}] }), /no mesh/],
+    ['with outside files', text({ asset, buffers: [{ byteLength: 4, uri: '../../etc/passwd' }] }), /another file/],
+    ['with a lying buffer', text({ asset, buffers: [{ byteLength: 1e9 }] }), /longer than the file/],
+    [
+      'with a view too long',
+      text({
+        asset,
+        buffers: [{ byteLength: 4, uri: 'data:application/octet-stream;base64,AAAAAA==' }],
+        bufferViews: [{ buffer: 0, byteLength: 400 }],
+      }),
+      /beyond its buffer/,
+    ],
+    ['with huge accessors', text({ asset, accessors: [{ type: 'MAT4', componentType: 5126, count: 1e8 }] }), /million/],
+    ['with a loop of nodes', text({ asset, nodes: [{ children: [1] }, { children: [0] }] }), /loop/],
+    ['with two parents', text({ asset, nodes: [{ children: [2] }, { children: [2] }, {}] }), /two parents/],
+  ])('%s are refused with one line', async (_name, bytes, expected) => {
+    const error = (await readGlb(bytes, 'bad.glb').catch((e: unknown) => e)) as Error;
+    expect(error).toBeInstanceOf(DaxelError);
+    expect(error.message).toMatch(/^bad\.glb: /);
+    expect(error.message).toMatch(expected);
+    expect(error.message).not.toContain('\n');
+  });
+
+  it('made by changing bytes at random never do anything but render or be refused', async () => {
+    const good = await writeGlb(sample());
+    const before = process.memoryUsage().rss;
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 12 }),
+        fc.option(fc.nat(good.length), { nil: undefined }),
+        async (changes, cut) => {
+          const bytes = good.slice(0, cut);
+          for (const [at, value] of changes) if (at < bytes.length) bytes[at] = value;
+          try {
+            compileScene(await readGlb(bytes, 'fuzz.glb'));
+          } catch (error) {
+            if (!(error instanceof DaxelError)) throw error;
+            expect(error.message.length).toBeLessThan(400);
+          }
+        },
+      ),
+      { numRuns: 1200 },
+    );
+    expect(process.memoryUsage().rss - before).toBeLessThan(1e9);
+  }, 120_000);
+});

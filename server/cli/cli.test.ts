@@ -1,0 +1,157 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { decode } from 'fast-png';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { writeRecipe } from '@daxel/core/recipe/recipe';
+import { BUILD } from '../entries';
+import { temporaryDir, writeSmallGlb } from '../testing/harness';
+
+const dir = temporaryDir();
+let scene = '';
+const at = (name: string): string => join(dir.path, name);
+const daxel = (...args: string[]) =>
+  spawnSync(process.execPath, [join(BUILD, 'server', 'cli.js'), ...args], { encoding: 'utf8', cwd: dir.path });
+const quick = [
+  '--size',
+  '64x48',
+  '--set',
+  'samples.pixel=2',
+  '--set',
+  'shadows.resolution=256',
+  '--set',
+  'lens.exposure=-12',
+];
+
+beforeAll(async () => {
+  scene = await writeSmallGlb(dir.path);
+});
+afterAll(() => dir.remove());
+
+describe('daxel render', () => {
+  it('writes an EXR with layers and a report of what it took', () => {
+    const { status, stdout } = daxel(
+      'render',
+      scene,
+      '--out',
+      at('still.exr'),
+      '--report',
+      at('report.json'),
+      ...quick,
+    );
+    expect(status).toBe(0);
+    expect(stdout).toContain('64×48');
+    const report = JSON.parse(readFileSync(at('report.json'), 'utf8')) as Record<string, unknown>;
+    expect(report).toMatchObject({
+      size: [64, 48],
+      frame: 0,
+      method: 'raster',
+      tier: 'final',
+      samples: 2,
+      outputs: [at('still.exr')],
+    });
+    expect(Object.keys(report.stages as object)).toEqual(
+      expect.arrayContaining(['geometry', 'shadows', 'samples', 'lens']),
+    );
+    const header = execFileSync('exrheader', [at('still.exr')], { encoding: 'utf8' });
+    for (const channel of ['R, 32-bit', 'direct.G', 'depth.Z', 'normal.X', 'shadow.Y'])
+      expect(header).toContain(channel);
+  });
+
+  it('gives the same bits from one, two and three threads', () => {
+    const hashes = [1, 2, 3].map((threads) => {
+      const report = at(`threads${threads}.json`);
+      expect(
+        daxel('render', scene, '--out', at('t.exr'), '--report', report, '--threads', String(threads), ...quick).status,
+      ).toBe(0);
+      return (JSON.parse(readFileSync(report, 'utf8')) as { beautyHash: string }).beautyHash;
+    });
+    expect(new Set(hashes).size).toBe(1);
+  });
+
+  it('fills numbers, shot and layer into the pattern', () => {
+    expect(
+      daxel('render', scene, '--shot', 'side', '--frames', '3-4', '--out', at('f/{shot}.####.png'), ...quick).status,
+    ).toBe(0);
+    expect(readdirSync(at('f')).sort()).toEqual(['side.0003.png', 'side.0004.png']);
+    expect(decode(readFileSync(at('f/side.0003.png')))).toMatchObject({ width: 64, height: 48, depth: 8 });
+    expect(daxel('render', scene, '--layers', 'beauty,depth', '--out', at('l/{layer}.exr'), ...quick).status).toBe(0);
+    expect(readdirSync(at('l')).sort()).toEqual(['beauty.exr', 'depth.exr']);
+  });
+
+  it('reads a recipe file and lets single settings go before it', () => {
+    writeFileSync(
+      at('r.json'),
+      writeRecipe({ name: 'mine', draft: {}, final: { 'output.width': 32, 'output.height': 32, 'samples.pixel': 3 } }),
+    );
+    const report = at('recipe.json');
+    daxel(
+      'render',
+      scene,
+      '--recipe',
+      at('r.json'),
+      '--set',
+      'samples.pixel=1',
+      '--out',
+      at('r.png'),
+      '--report',
+      report,
+    );
+    expect(JSON.parse(readFileSync(report, 'utf8'))).toMatchObject({ size: [32, 32], samples: 1 });
+  });
+
+  it('lists all settings', () => {
+    const { status, stdout } = daxel('render', '--settings');
+    expect(status).toBe(0);
+    for (const id of ['samples.pixel', 'shadows.resolution', 'lens.exposure']) expect(stdout).toContain(id);
+  });
+
+  it.each<[string, string[], RegExp]>([
+    ['no scene', ['--out', 'x.exr'], /Give one scene/],
+    ['a missing scene', ['nowhere.glb', '--out', 'x.exr'], /nowhere\.glb: there is no such file/],
+    ['a folder', ['.', '--out', 'x.exr'], /not a file/],
+    ['no target', ['small.glb'], /--out/],
+    ['an unknown ending', ['small.glb', '--out', 'x.jpg'], /\.exr or \.png/],
+    ['an unknown flag', ['small.glb', '--out', 'x.exr', '--fast'], /--fast/],
+    ['an unknown setting', ['small.glb', '--out', 'x.exr', '--set', 'samples.many=1'], /no setting "samples\.many"/],
+    ['a value out of range', ['small.glb', '--out', 'x.exr', '--set', 'samples.pixel=0'], /from 1 to 4096/],
+    ['an odd size', ['small.glb', '--out', 'x.exr', '--size', '10by10'], /WIDTHxHEIGHT/],
+    ['an unknown shot', ['small.glb', '--out', 'x.exr', '--shot', 'roof'], /no shot "roof".*front, side/],
+    ['an unknown tier', ['small.glb', '--out', 'x.exr', '--tier', 'best'], /draft or final/],
+    ['an unknown layer', ['small.glb', '--out', 'x.exr', '--layers', 'beauty,gloss'], /no layer "gloss"/],
+    ['frames without a place for the number', ['small.glb', '--out', 'x.exr', '--frames', '1-3'], /####/],
+    ['frames backwards', ['small.glb', '--out', 'x.####.exr', '--frames', '5-3'], /--frames/],
+    ['too many threads', ['small.glb', '--out', 'x.exr', '--threads', '99'], /from 1 to 32/],
+    ['a broken recipe', ['small.glb', '--out', 'x.exr', '--recipe', 'broken.json'], /broken\.json: not valid JSON/],
+    ['a file that is no scene', ['broken.json', '--out', 'x.exr'], /broken\.json: /],
+  ])('refuses %s with one line, status 2 and nothing written', (_name, args, expected) => {
+    writeFileSync(at('broken.json'), '{"format":');
+    const { status, stderr } = daxel('render', ...args);
+    expect(stderr).toMatch(expected);
+    expect(stderr.trim().split('\n').length).toBe(1);
+    expect(status).toBe(2);
+    expect(existsSync(at('x.exr'))).toBe(false);
+  });
+
+  it('leaves nothing half-written where it may not write', () => {
+    mkdirSync(at('taken.png'), { recursive: true });
+    const { status, stderr } = daxel('render', scene, '--out', at('taken.png'), ...quick);
+    expect(status).toBe(2);
+    expect(stderr).toMatch(/that is a folder/);
+    expect(readdirSync(dir.path).filter((n) => n.endsWith('.part'))).toEqual([]);
+  });
+});
+
+describe('daxel', () => {
+  it('names its commands when it is asked for another', () => {
+    const { status, stderr } = daxel('paint');
+    expect(status).toBe(2);
+    expect(stderr).toContain('there is no command "paint"');
+  });
+
+  it('refuses a port that is none', () => {
+    const { status, stderr } = daxel('demo', '--port', '99999', '--data', at('d'));
+    expect(status).toBe(2);
+    expect(stderr).toContain('--port 99999');
+  });
+});

@@ -1,0 +1,116 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { join } from 'node:path';
+import { afterEach, describe, expect, it } from 'vitest';
+import { z } from 'zod';
+import * as schema from '@daxel/api/schemas';
+import { BUILD } from './entries';
+import type { RunningServer } from './serve';
+import { Client, smallGlb, startServer, temporaryDir } from './testing/harness';
+
+const cleanups: (() => void | Promise<void>)[] = [];
+afterEach(async () => {
+  for (const clean of cleanups.splice(0).reverse()) await clean();
+});
+
+function folder(): string {
+  const dir = temporaryDir();
+  cleanups.push(dir.remove);
+  return dir.path;
+}
+async function running(dir: string): Promise<[RunningServer, Client]> {
+  const server = await startServer(dir);
+  return [server, new Client(server.url)];
+}
+
+/** The real program in a process of its own, so that it can be killed. */
+async function program(dir: string): Promise<{ process: ChildProcess; client: Client }> {
+  const child = spawn(process.execPath, [join(BUILD, 'server', 'cli.js'), 'demo', '--port', '0', '--data', dir], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  cleanups.push(() => void child.kill('SIGKILL'));
+  const url = await new Promise<string>((resolve, reject) => {
+    let text = '';
+    child.stdout?.on('data', (chunk: Buffer) => {
+      text += chunk.toString();
+      const found = /ready at (\S+)/.exec(text);
+      if (found) resolve(found[1]);
+    });
+    child.once('exit', (code) => reject(new Error(`ended with ${code}: ${text}`)));
+  });
+  return { process: child, client: new Client(url) };
+}
+
+describe('a restart', () => {
+  it('keeps projects, recipes and finished stills', async () => {
+    const dir = folder();
+    const [first, a] = await running(dir);
+    const shot = await a.makeSmall((await a.project()).shots[0]);
+    const done = await a.until((await a.still(shot.id)).id, ['done']);
+    const png = await (await a.fetch(`/api/stills/${done.id}/files/png8`)).arrayBuffer();
+    await first.close();
+    const [second, b] = await running(dir);
+    const [project] = await b.get(z.array(schema.project), '/api/projects');
+    expect(project.shots[0].recipe).toEqual(shot.recipe);
+    expect(await b.get(schema.still, `/api/stills/${done.id}`)).toEqual({ ...done, formed: 0 });
+    expect(await (await b.fetch(`/api/stills/${done.id}/files/png8`)).arrayBuffer()).toEqual(png);
+    await second.close();
+  });
+});
+
+describe('a killed render process', () => {
+  it('is replaced, and its still is rendered to the end with the same bits', async () => {
+    const [server, client] = await running(folder());
+    const shot = await client.makeSmall((await client.project()).shots[0], 2048);
+    const asked = await client.still(shot.id);
+    await client.until(asked.id, ['running']);
+    await new Promise((r) => setTimeout(r, 300));
+    const pid = server.renderPid();
+    expect(pid).toBeDefined();
+    process.kill(pid!, 'SIGKILL');
+    const done = await client.until(asked.id, ['done', 'failed'], 60_000);
+    expect(done.state).toBe('done');
+    expect(server.renderPid()).not.toBe(pid);
+    const again = await client.until((await client.still(shot.id)).id, ['done'], 60_000);
+    expect(again.beautyHash).toBe(done.beautyHash);
+    await server.close();
+  }, 150_000);
+});
+
+describe('a killed server', () => {
+  it('takes its running and its waiting still up again when it comes back', async () => {
+    const dir = folder();
+    const first = await program(dir);
+    const imported = schema.project.parse(await (await first.client.import(await smallGlb())).json());
+    const shot = await first.client.makeSmall(imported.shots[0], 2048);
+    const runs = await first.client.still(shot.id);
+    const waits = await first.client.still(shot.id);
+    await first.client.until(runs.id, ['running']);
+    first.process.kill('SIGKILL');
+    await new Promise((r) => first.process.once('exit', r));
+    const second = await program(dir);
+    for (const id of [runs.id, waits.id])
+      expect((await second.client.until(id, ['done', 'failed'], 90_000)).state).toBe('done');
+    const list = await second.client.get(z.array(schema.still), '/api/stills');
+    expect(list.length).toBe(2);
+  }, 240_000);
+});
+
+describe('one folder, one server', () => {
+  it('refuses a second one with a line that says what to do', async () => {
+    const dir = folder();
+    const [first] = await running(dir);
+    await expect(startServer(dir)).rejects.toThrow(/another Daxel is running.*--data/);
+    await first.close();
+    const [again] = await running(dir);
+    await again.close();
+  });
+
+  it('and one port: a taken one is told with the remedy', async () => {
+    const [first] = await running(folder());
+    const port = Number(new URL(first.url).port);
+    await expect(startServer(folder(), { port })).rejects.toThrow(
+      `Port ${port} is in use. Stop what uses it, or choose another with --port.`,
+    );
+    await first.close();
+  });
+});
