@@ -39,7 +39,7 @@ describe('importing', () => {
       const picture = await client.fetch(shot.thumbnail ?? '');
       const png = decode(new Uint8Array(await picture.arrayBuffer()));
       expect([png.width, png.height]).toEqual([320, 180]);
-      expect(png.data.reduce((a, b) => Math.max(a, b), 0)).toBeGreaterThan(90);
+      expect(Array.from(png.data).some((code) => code > 90)).toBe(true);
     }
   });
 

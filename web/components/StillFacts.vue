@@ -38,6 +38,13 @@ const recipeLink = computed(() => `data:application/json,${encodeURIComponent(wr
         >, {{ formatMs(still.seconds) }}</template
       >
     </p>
+    <p
+      v-if="still.beautyHash"
+      class="quiet narrow"
+      title="Fingerprint of the scene-linear picture: equal when every bit is"
+    >
+      bits {{ still.beautyHash.slice(0, 8) }}
+    </p>
     <div v-if="still.files.length > 0" class="files">
       <a
         v-for="f in still.files"

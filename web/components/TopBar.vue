@@ -27,7 +27,8 @@ const isScreen = (name: string): boolean => route.name === name || (name === 'ou
     <router-link to="/projects" class="mark" aria-label="Daxel, all projects">Daxel</router-link>
     <v-menu v-if="current" location="bottom start">
       <template #activator="{ props: menu }">
-        <button class="shot" v-bind="menu" aria-label="Choose a shot">
+        <button class="shot" v-bind="menu">
+          <span class="visually-hidden">Choose a shot: </span>
           <strong>{{ current.shot.name }}</strong>
           <span class="quiet">frame {{ current.shot.frame }} · {{ current.project.name }}</span>
         </button>

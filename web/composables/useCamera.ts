@@ -1,5 +1,5 @@
 /** The camera of the picture: the shot's own, or a free one that began there. */
-import { computed, ref, watch, type Ref } from 'vue';
+import { computed, shallowRef, watch, type Ref } from 'vue';
 import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
@@ -7,7 +7,8 @@ import type { Shot } from '@daxel/api/schemas';
 import { dolly, freeFrom, orbit, pan, viewOf, type FreeCamera } from '../render/freeCamera';
 
 export function useCamera(scene: Ref<CompiledScene | null>, shot: Ref<Shot | null>, pivotDistance: () => number) {
-  const free = ref<FreeCamera | null>(null);
+  // shallow: what goes to a worker must not be a reactive proxy
+  const free = shallowRef<FreeCamera | null>(null);
   const own = computed<CameraView | null>(() => {
     if (!scene.value || !shot.value) return null;
     const source = scene.value.meta.shots.some((s) => s.name === shot.value?.name)

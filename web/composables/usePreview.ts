@@ -1,5 +1,6 @@
 /** The pictures of the tune screen: the one being drawn, its figures once it stands, and the one before it. */
 import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
+import { hashFloats } from '@daxel/core/math/hash';
 import { recipeHash, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { StageId } from '@daxel/core/recipe/settings';
 import type { CameraView } from '@daxel/core/scene/camera';
@@ -17,6 +18,8 @@ export interface Figures {
   samples: number;
   /** Shadow maps were kept from an earlier picture; their time is from when they were drawn. */
   keptShadows: boolean;
+  /** Fingerprint of the scene-linear picture: equal when every bit is. */
+  hash: string;
 }
 
 export interface Wish {
@@ -61,6 +64,7 @@ export function usePreview(wish: Ref<Wish | null>) {
         height: frame.height,
         samples: frame.samples,
         keptShadows: frame.keptShadows,
+        hash: hashFloats(views.beauty),
       };
       const middle = views.depth[(frame.height >> 1) * frame.width + (frame.width >> 1)];
       if (middle > 0) middleDistance = middle;

@@ -33,11 +33,8 @@ describe('the free camera', () => {
     const c = pan(start, 0.25, 0);
     const seen = 2 * 4 * Math.tan(start.lens.yfovRad / 2);
     expect(Math.hypot(...c.eye.map((e, i) => e - start.eye[i]))).toBeCloseTo(0.25 * seen, 9);
-    expect(viewOf(c).world.slice(0, 12)).toEqual(
-      viewOf(start)
-        .world.slice(0, 12)
-        .map((v) => expect.closeTo(v, 9) as number),
-    );
+    const turned = viewOf(c).world;
+    for (let i = 0; i < 12; i++) expect(turned[i]).toBeCloseTo(viewOf(start).world[i], 9);
   });
 
   it('dollies towards the pivot and stops before it', () => {

@@ -62,6 +62,12 @@ const label = computed(
   () => `${shot.value?.name ?? ''}, ${holding.value ? 'the picture before' : `${tier.value} picture`}`,
 );
 
+const settledText = computed(() => {
+  if (holding.value && before.value) return 'The picture before the last change';
+  const f = figures.value;
+  return drawing.value || !f ? '' : `settled in ${formatMs(f.total)} · bits ${f.hash.slice(0, 8)}`;
+});
+
 function addPatch(r: { x: number; y: number; width: number; height: number }): void {
   const patch: Patch = { id: crypto.randomUUID().slice(0, 8), name: `patch ${document.patches.length + 1}`, ...r };
   document.change({ patches: [...document.patches, patch] }, `add ${patch.id}`);
@@ -167,16 +173,18 @@ async function renderStill(): Promise<void> {
         @choose="stage = $event"
       />
       <div class="acts">
-        <span class="quiet narrow" role="status">{{
-          holding && before ? 'Before' : drawing ? '' : figures ? `settled in ${formatMs(figures.total)}` : ''
-        }}</span>
+        <span class="quiet narrow" role="status">{{ settledText }}</span>
         <span class="space" />
         <span class="quiet">{{
           document.saving === 'saved' ? 'Saved' : document.saving === 'waiting' ? 'Saving…' : 'Not saved yet'
         }}</span>
         <v-btn :disabled="!document.canUndo" @click="document.undo">Undo</v-btn>
         <v-btn :disabled="!document.canRedo" @click="document.redo">Redo</v-btn>
-        <RecipeMenu v-if="shot" :recipe="shot.recipe" @change="document.change({ recipe: $event }, 'recipe')" />
+        <RecipeMenu
+          v-if="shot"
+          :recipe="shot.recipe"
+          @change="document.change({ recipe: $event }, `recipe ${$event.name} ${Date.now()}`)"
+        />
         <v-btn class="strong" :loading="asking" :disabled="!scene" @click="renderStill">Render still</v-btn>
       </div>
     </div>
