@@ -39,7 +39,7 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
   const log = (error: Error): void => void process.stderr.write(`daxel: ${error.message}\n`);
   try {
     const files = new FileStore(join(dataDir, 'files'));
-    const db = await openDatabase(dataDir).catch((error: unknown) => {
+    const db = await openDatabase(dataDir, options.demo ? 'demo' : 'empty').catch((error: unknown) => {
       throw explainWriteError(error, dataDir);
     });
     await files.open();

@@ -1,6 +1,6 @@
 /** The database as the rest of the server sees it. */
 import { cp, mkdir, rename, rm } from 'node:fs/promises';
-import { existsSync } from 'node:fs';
+import { constants, existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { BadInputError } from '@daxel/core/errors';
@@ -32,30 +32,40 @@ export class DatabaseError extends Error {
 }
 
 const HOUSEKEEPING_MS = 5 * 60_000;
-export const TEMPLATE = join(BUILD, 'database-template');
+/** Folders made by the build that a first start is copied from: an empty database, and one with the demo in it. */
+export const TEMPLATES = { empty: join(BUILD, 'template-empty'), demo: join(BUILD, 'template-demo') } as const;
+export type Template = keyof typeof TEMPLATES;
 
 /**
  * Opens, or makes, the database in a folder.
+ * @param template what a new folder begins with; null for nothing
  * @throws BadInputError when another process has it open
  */
-export async function openDatabase(dir: string): Promise<Database> {
+export async function openDatabase(dir: string, template: Template | null): Promise<Database> {
   await mkdir(dir, { recursive: true });
   const unlock = await takeLock(dir);
   try {
-    const files = join(dir, 'postgres');
-    if (!existsSync(files) && existsSync(TEMPLATE)) {
-      // copied beside and renamed: an interrupted copy must not look like a database
-      const copy = join(dir, 'postgres.part');
-      await rm(copy, { recursive: true, force: true });
-      await cp(TEMPLATE, copy, { recursive: true });
-      await rename(copy, files);
-    }
-    const database = await startThread(files, unlock);
+    const postgres = join(dir, 'postgres');
+    if (template && !existsSync(postgres)) await copyTemplate(TEMPLATES[template], dir);
+    const database = await startThread(postgres, unlock);
     await migrate(database);
     return database;
   } catch (error) {
     await unlock();
     throw error;
+  }
+}
+
+/** Files first and the database last, each beside its place and renamed: an interrupted copy must not look whole. */
+async function copyTemplate(template: string, dir: string): Promise<void> {
+  for (const part of ['files', 'postgres']) {
+    const from = join(template, part);
+    const to = join(dir, part);
+    if (!existsSync(from) || existsSync(to)) continue;
+    const copy = `${to}.part`;
+    await rm(copy, { recursive: true, force: true });
+    await cp(from, copy, { recursive: true, mode: constants.COPYFILE_FICLONE });
+    await rename(copy, to);
   }
 }
 
