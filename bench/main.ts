@@ -4,9 +4,10 @@ import { resolve } from 'node:path';
 import { BadInputError } from '@daxel/core/errors';
 import { atomicWrite } from '@daxel/server/store/atomicWrite';
 import { raster } from './raster';
+import { interaction, rasterBrowser } from './rasterBrowser';
 import type { Bench, BenchRow } from './rows';
 
-const BENCHES: readonly Bench[] = [raster];
+const BENCHES: readonly Bench[] = [raster, rasterBrowser, interaction];
 
 async function main(): Promise<void> {
   const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });

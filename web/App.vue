@@ -49,6 +49,8 @@ useCommands([
 ]);
 
 let stop: (() => void) | undefined;
+/** The stream begins with a hello; what was loaded a moment before need not be loaded again. */
+let greeted = false;
 onMounted(() => {
   window.addEventListener('keydown', handleKey);
   void projects.load();
@@ -58,7 +60,8 @@ onMounted(() => {
       if (event.type === 'still') stills.put(event.still);
       else if (event.type === 'still-gone') stills.drop(event.id);
       else if (event.type === 'projects') void projects.load();
-      else void Promise.all([projects.load(), stills.load()]).catch(notices.flag);
+      else if (greeted) void Promise.all([projects.load(), stills.load()]).catch(notices.flag);
+      else greeted = true;
     },
     (state) => (connected.value = state),
   );

@@ -118,8 +118,9 @@ export const api = {
       if (at + value.length > bytes)
         throw new ApiError(0, 'failure', 'The scene is not the one that was announced. Reload the page.');
       into.set(value, at);
+      const before = Math.floor((at / bytes) * 50);
       at += value.length;
-      onProgress(at / bytes);
+      if (Math.floor((at / bytes) * 50) !== before) onProgress(at / bytes);
     }
     if (at !== bytes) throw new ApiError(0, 'failure', 'The scene did not arrive whole. Reload the page.');
     return buffer;
