@@ -1,0 +1,92 @@
+import { encode } from 'fast-png';
+import fc from 'fast-check';
+import jpeg from 'jpeg-js';
+import { describe, expect, it } from 'vitest';
+import { BadFileError } from '@daxel/core/errors';
+import { encodePng16, encodePng8 } from '../png/displayPng';
+import { decodeImage, imageSize } from './decodeImage';
+
+const gradient = (channels: number, depth: 8 | 16 = 8): Uint8Array => {
+  const top = depth === 8 ? 255 : 65535;
+  const values = Array.from({ length: 4 * 2 * channels }, (_, i) => Math.round((i / (8 * channels)) * top));
+  const data = depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values);
+  return encode({ width: 4, height: 2, channels: channels as 1, depth, data });
+};
+
+describe('pictures for textures', () => {
+  it.each([1, 2, 3, 4])('as PNG with %i channels come out as rgba', (channels) => {
+    const { width, height, pixels } = decodeImage(gradient(channels), 'x');
+    expect([width, height, pixels.length]).toEqual([4, 2, 32]);
+    const second = (c: number): number => Math.round(((channels + c) / (8 * channels)) * 255);
+    expect(pixels[4]).toBe(second(0));
+    expect(pixels[6]).toBe(second(channels < 3 ? 0 : 2));
+    expect(pixels[7]).toBe(channels % 2 === 0 ? second(channels - 1) : 255);
+  });
+
+  it('with 16 bits keep their upper half', () => {
+    const { pixels } = decodeImage(gradient(3, 16), 'x');
+    expect(pixels[4]).toBe(Math.round((3 / 24) * 65535) >> 8);
+  });
+
+  it('as JPEG are near what was stored', () => {
+    const data = new Uint8Array(16 * 16 * 4).fill(180);
+    const bytes = new Uint8Array(jpeg.encode({ width: 16, height: 16, data }, 95).data);
+    expect(imageSize(bytes)).toEqual({ kind: 'jpeg', width: 16, height: 16 });
+    const { pixels } = decodeImage(bytes, 'x');
+    expect(Math.abs(pixels[0] - 180)).toBeLessThan(4);
+    expect(pixels[3]).toBe(255);
+  });
+
+  it.each<[string, Uint8Array, RegExp]>([
+    ['nothing', new Uint8Array(0), /neither PNG nor JPEG/],
+    ['another format', new TextEncoder().encode('RIFF....WEBPVP8 and so on'), /neither PNG nor JPEG/],
+    ['a PNG of no size', withSize(gradient(3), 0, 2), /empty/],
+    ['a PNG that claims to be huge', withSize(gradient(3), 100_000, 100_000), /100000×100000/],
+    ['a PNG cut short', gradient(3).slice(0, 50), /damaged/],
+  ])('that are %s are refused with their name', (_name, bytes, expected) => {
+    expect(() => decodeImage(bytes, 'wall.png')).toThrow(BadFileError);
+    expect(() => decodeImage(bytes, 'wall.png')).toThrow(/^wall\.png: /);
+    expect(() => decodeImage(bytes, 'wall.png')).toThrow(expected);
+  });
+
+  it('changed at random are read or refused, nothing else', () => {
+    const png = gradient(4);
+    const jpg = new Uint8Array(jpeg.encode({ width: 8, height: 8, data: new Uint8Array(256).fill(90) }, 80).data);
+    fc.assert(
+      fc.property(
+        fc.constantFrom(png, jpg),
+        fc.array(fc.tuple(fc.nat(200), fc.nat(255)), { minLength: 1, maxLength: 6 }),
+        (good, changes) => {
+          const bytes = good.slice();
+          for (const [at, value] of changes) if (at < bytes.length) bytes[at] = value;
+          try {
+            decodeImage(bytes, 'fuzz');
+          } catch (error) {
+            expect(error).toBeInstanceOf(BadFileError);
+          }
+        },
+      ),
+      { numRuns: 800 },
+    );
+  });
+});
+
+describe('finished pictures', () => {
+  it('go out as PNG of 8 and 16 bits and come back', () => {
+    const rgba = Uint8Array.from({ length: 3 * 2 * 4 }, (_, i) => i * 10);
+    const eight = decodeImage(encodePng8(rgba, 3, 2), 'x').pixels;
+    for (let i = 0; i < 6; i++)
+      expect([...eight.subarray(i * 4, i * 4 + 3)]).toEqual([...rgba.subarray(i * 4, i * 4 + 3)]);
+    const codes = Uint16Array.from({ length: 18 }, (_, i) => i * 3600);
+    const sixteen = decodeImage(encodePng16(codes, 3, 2), 'x').pixels;
+    expect(sixteen[4]).toBe((3 * 3600) >> 8);
+  });
+});
+
+function withSize(png: Uint8Array, width: number, height: number): Uint8Array {
+  const bytes = png.slice();
+  const view = new DataView(bytes.buffer);
+  view.setUint32(16, width);
+  view.setUint32(20, height);
+  return bytes;
+}

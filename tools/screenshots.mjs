@@ -1,0 +1,77 @@
+/** Makes docs/screenshots anew from the demo data: node tools/screenshots.mjs, after a build. */
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from 'playwright-core';
+
+const root = join(import.meta.dirname, '..');
+const data = mkdtempSync(join(tmpdir(), 'daxel-shots-'));
+const server = spawn(process.execPath, [join(root, 'build/server/cli.js'), 'demo', '--port', '0', '--data', data], {
+  stdio: ['ignore', 'pipe', 'inherit'],
+});
+const url = await new Promise((resolve) => {
+  server.stdout.on('data', (chunk) => {
+    const found = /ready at (\S+)/.exec(String(chunk));
+    if (found) resolve(found[1]);
+  });
+});
+const browser = await chromium.launch({
+  executablePath: process.env.DAXEL_CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--headless',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+  ],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.setDefaultTimeout(120_000);
+const keep = (name) => page.screenshot({ path: join(root, 'docs/screenshots', `${name}.png`) });
+const settled = async () => {
+  await page.waitForTimeout(300);
+  await page.waitForSelector('[data-testid=picture] canvas[data-coarse=false]');
+  await page.waitForFunction(() => !document.body.textContent?.includes('drawing…'));
+  await page.waitForTimeout(200);
+};
+
+await page.goto(url);
+await settled();
+await keep('tune');
+await page.keyboard.press('Control+k');
+await page.waitForTimeout(200);
+await keep('commands');
+await page.keyboard.press('Escape');
+await page.keyboard.press('r');
+await page.getByRole('button', { name: 'Watch it' }).click();
+await page.locator('.picture img').waitFor();
+await page.waitForTimeout(4000);
+await keep('output-forming');
+await page.locator('[data-file=png8]').waitFor({ timeout: 600_000 });
+await page.locator('canvas.draft').waitFor();
+await page.waitForTimeout(5000);
+await keep('output');
+await page.getByRole('link', { name: 'Daxel, all projects' }).click();
+await page.waitForTimeout(800);
+await keep('projects');
+await page.getByRole('link', { name: 'Open grazing-plane' }).click();
+await page.locator('[data-stage=shadows]').click();
+await settled();
+await keep('chart-grazing-plane');
+await page.goto(url);
+await settled();
+await page.goto(`${url}projects`);
+await page.getByRole('link', { name: 'Open lamp-room' }).click();
+await settled();
+await page.keyboard.press('d');
+await page.locator('[data-stage=shadows]').click();
+for (const key of ['ArrowLeft', 'ArrowLeft', 'ArrowUp', 'ArrowUp', 'PageUp']) await page.keyboard.press(key);
+await settled();
+await keep('tune-shadows');
+
+await browser.close();
+server.kill('SIGTERM');
+await new Promise((r) => server.once('exit', r));
+rmSync(data, { recursive: true, force: true });
