@@ -22,7 +22,8 @@ const price = computed(() => {
   const bytes = props.figures?.bytes[props.stage];
   return [seconds === undefined ? '' : formatMs(seconds), bytes ? formatBytes(bytes) : ''].filter(Boolean).join(' · ');
 });
-const unitOf = (s: Setting): string => (s.kind === 'number' || s.kind === 'integer' ? s.unit : '');
+const unitOf = (s: Setting): string =>
+  s.kind === 'number' || s.kind === 'integer' ? `${s.unit}, ${s.min} to ${s.max}` : '';
 </script>
 
 <template>
