@@ -4,14 +4,14 @@ import { DEMO_SCENES } from '@daxel/demo/scenes';
 import type { Database } from './db/database';
 import { BUILD } from './entries';
 import { makeProject } from './import/makeProject';
-import { listProjects } from './sql/projects';
+import { hasDemo } from './sql/projects';
 import type { FileStore } from './store/fileStore';
 
 export const DEMO_DIR = join(BUILD, 'demo');
 
-/** Fills an empty database; one that has projects is left alone. */
+/** Makes the demo projects once; when they were deleted they stay so. */
 export async function ensureDemo(db: Database, files: FileStore): Promise<void> {
-  if ((await listProjects(db)).some((p) => p.source === 'demo')) return;
+  if (await hasDemo(db)) return;
   const names = [...new Set(DEMO_SCENES.map((s) => s.project))];
   for (const name of names) {
     const scenes = DEMO_SCENES.filter((s) => s.project === name).map((s) => ({

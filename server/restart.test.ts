@@ -1,4 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
 import { z } from 'zod';
@@ -112,5 +113,45 @@ describe('one folder, one server', () => {
       `Port ${port} is in use. Stop what uses it, or choose another with --port.`,
     );
     await first.close();
+  });
+});
+
+describe('after an upgrade', () => {
+  it('scenes whose compiled form is lost or old are compiled again from their file', async () => {
+    const dir = folder();
+    const [first, a] = await running(dir);
+    const project = await a.project();
+    await first.close();
+    const { compiledHash, id } = project.scenes[0];
+    const path = join(dir, 'files', compiledHash.slice(0, 2), compiledHash);
+    const bytes = readFileSync(path);
+    rmSync(path);
+    const [second, b] = await running(dir);
+    const served = new Uint8Array(await (await b.fetch(`/api/scenes/${id}/compiled`)).arrayBuffer());
+    expect(Buffer.compare(served, bytes)).toBe(0);
+    await second.close();
+  });
+});
+
+describe('the demo', () => {
+  it('is there at the first start, and stays deleted once it is', async () => {
+    const dir = folder();
+    const first = await startServer(dir, { demo: true });
+    const a = new Client(first.url);
+    const projects = await a.get(z.array(schema.project), '/api/projects');
+    expect(projects.map((p) => p.name)).toEqual(['Marrow Skerry Light', 'Charts']);
+    expect(projects.flatMap((p) => p.shots.map((s) => s.name))).toEqual([
+      'lamp-room',
+      'fine-lines',
+      'grazing-plane',
+      'thin-wall',
+    ]);
+    for (const shot of projects.flatMap((p) => p.shots)) expect((await a.fetch(shot.thumbnail ?? '')).status).toBe(200);
+    await a.send('DELETE', `/api/projects/${projects[1].id}`);
+    await first.close();
+    const second = await startServer(dir, { demo: true });
+    const left = await new Client(second.url).get(z.array(schema.project), '/api/projects');
+    expect(left.map((p) => p.name)).toEqual(['Marrow Skerry Light']);
+    await second.close();
   });
 });

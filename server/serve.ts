@@ -8,6 +8,7 @@ import { openDatabase } from './db/database';
 import { ensureDemo } from './demoProject';
 import { createApp } from './http/app';
 import { EventStream } from './http/eventStream';
+import { refreshScenes } from './import/refreshScenes';
 import { startQueue } from './jobs/queue';
 import { StillJobs } from './jobs/stillJobs';
 import { explainWriteError } from './store/atomicWrite';
@@ -47,6 +48,7 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     const events = new EventStream();
     const stills = new StillJobs(db, files, queue, events);
     if (options.demo) await ensureDemo(db, files);
+    await refreshScenes(db, files, (line) => log(new Error(line)));
     await stills.start();
     const loopback = LOOPBACK.includes(options.host);
     const app = createApp(

@@ -6,7 +6,7 @@ import { environmentRadiance, prefilterEnvironment } from './environment';
 import { compileScene } from './compileScene';
 import { M_BASE_R, M_OCCLUSION_EVEN, M_ROUGHNESS, M_SLOT } from './materialTable';
 import { faceNormals, keepRealTriangles } from './meshRepair';
-import { packScene, unpackScene } from './packScene';
+import { isCurrentPack, packScene, unpackScene } from './packScene';
 import { poseNodes } from './pose';
 import type { ImageSource } from './source';
 import { mipChainBytes, sampleTexture, TEXTURE_STRIDE, writeTexture } from './textureTable';
@@ -111,8 +111,11 @@ describe('packing', () => {
     }
   });
 
-  it('refuses damaged bytes', () => {
+  it('refuses damaged bytes and knows those of another version', () => {
     const packed = packScene(compileScene(sceneOf([quad(1)])));
+    expect(isCurrentPack(packed.subarray(0, 4))).toBe(true);
+    expect(isCurrentPack(new TextEncoder().encode('DXS0'))).toBe(false);
+    expect(isCurrentPack(new Uint8Array(2))).toBe(false);
     expect(() => unpackScene(packed.slice(0, 5).buffer)).toThrow(BadFileError);
     expect(() => unpackScene(packed.slice(0, packed.length - 400).buffer)).toThrow(BadFileError);
     expect(() => unpackScene(new ArrayBuffer(64))).toThrow(BadFileError);

@@ -7,6 +7,7 @@
 import { BadFileError } from '../errors';
 import type { CompiledScene } from './compiled';
 
+/** Letters and a digit that is counted up whenever the layout of any array changes. */
 const MAGIC = 0x31535844;
 const TYPES = { f32: Float32Array, u32: Uint32Array, i32: Int32Array, u16: Uint16Array, u8: Uint8Array } as const;
 type TypeName = keyof typeof TYPES;
@@ -51,6 +52,11 @@ export function packScene(scene: CompiledScene): Uint8Array {
     bytes.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), base + offset);
   }
   return bytes;
+}
+
+/** Were these bytes, of which the first four are enough, packed by this version? */
+export function isCurrentPack(head: Uint8Array): boolean {
+  return head.length >= 4 && new DataView(head.buffer, head.byteOffset, 4).getUint32(0, true) === MAGIC;
 }
 
 /**

@@ -8,6 +8,8 @@ import { entryUrl } from '../entries';
 export interface ImportedScene {
   /** Packed scene in shared memory. */
   buffer: SharedArrayBuffer;
+  /** SHA-256 of the packed scene, worked out in the thread: it is large. */
+  hash: string;
   meta: SceneMeta;
   counts: SceneCounts;
   /** One for each shot when previews were asked for. */

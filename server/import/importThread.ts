@@ -1,4 +1,5 @@
 /** Entry of the thread that reads one file. */
+import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
@@ -23,6 +24,7 @@ async function read(): Promise<ImportedScene> {
   new Uint8Array(buffer).set(packed);
   return {
     buffer,
+    hash: createHash('sha256').update(packed).digest('hex'),
     meta: scene.meta,
     shots: preview ? await previewShots(buffer, scene.meta, preview) : [],
     counts: {

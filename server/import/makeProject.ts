@@ -35,7 +35,7 @@ export async function makeProject(
 
 async function makeScene(files: FileStore, file: SceneFile): Promise<NewScene> {
   const imported = await importFile(file.path, file.name, { recipes: file.recipes ?? {} });
-  const compiled = await files.put(new Uint8Array(imported.buffer));
+  const compiled = await files.put(new Uint8Array(imported.buffer), imported.hash);
   const source = await keepSource(files, file.path);
   const { meta, counts } = imported;
   const scene: NewScene = {

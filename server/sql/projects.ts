@@ -108,6 +108,22 @@ export async function listProjects(db: Database, id?: string): Promise<Project[]
   }));
 }
 
+/** Whether the demo was ever made, deleted or not. */
+export async function hasDemo(db: Database): Promise<boolean> {
+  return (await db.query(`SELECT 1 FROM projects WHERE source = 'demo' LIMIT 1`)).length > 0;
+}
+
+/** Where every scene's file and its compiled form are. */
+export async function sceneFiles(
+  db: Database,
+): Promise<{ id: string; name: string; source_hash: string; compiled_hash: string }[]> {
+  return db.query('SELECT id, name, source_hash, compiled_hash FROM scenes');
+}
+
+export async function setCompiled(db: Database, sceneId: string, hash: string, bytes: number): Promise<void> {
+  await db.query('UPDATE scenes SET compiled_hash = $2, compiled_bytes = $3 WHERE id = $1', [sceneId, hash, bytes]);
+}
+
 export async function findShotRow(db: Database, id: string): Promise<(Shot & { compiledHash: string }) | undefined> {
   const rows = await db.query(
     `SELECT s.*, c.compiled_hash FROM shots s JOIN scenes c ON c.id = s.scene_id JOIN projects p ON p.id = s.project_id

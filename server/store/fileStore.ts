@@ -33,8 +33,9 @@ export class FileStore {
     return existsSync(this.path(hash));
   }
 
-  async put(bytes: Uint8Array): Promise<StoredFile> {
-    const hash = createHash('sha256').update(bytes).digest('hex');
+  /** @param known hash of the bytes, when it has been worked out elsewhere */
+  async put(bytes: Uint8Array, known?: string): Promise<StoredFile> {
+    const hash = known ?? createHash('sha256').update(bytes).digest('hex');
     if (!this.has(hash)) await atomicWrite(this.path(hash), bytes);
     return { hash, bytes: bytes.length };
   }

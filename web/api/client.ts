@@ -38,7 +38,8 @@ async function get<T>(type: z.ZodType<T>, path: string): Promise<T> {
 }
 
 async function send<T>(type: z.ZodType<T>, method: string, path: string, body?: unknown): Promise<T> {
-  const init: RequestInit = { method };
+  // small requests outlive the page, so that a last change is not lost with it
+  const init: RequestInit = { method, keepalive: true };
   if (body !== undefined) {
     init.headers = { 'Content-Type': 'application/json' };
     init.body = JSON.stringify(body);

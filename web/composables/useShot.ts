@@ -6,7 +6,7 @@ import { api } from '../api/client';
 import { createBrowserPool } from '../render/browserPool';
 import { useProjects } from '../stores/projects';
 
-export const LAST_SHOT_KEY = 'daxel-last-shot';
+export const LAST_VISITED = 'daxel-last-shot';
 
 /** One pool for the life of the page: starting threads and sending scenes is slow, keeping them is not. */
 let sharedPool: RenderPool | null = null;
@@ -57,7 +57,7 @@ export function useShot(shotId: Ref<string>) {
   watch(
     [shotId, found],
     () => {
-      if (found.value) localStorage.setItem(LAST_SHOT_KEY, shotId.value);
+      if (found.value) localStorage.setItem(LAST_VISITED, shotId.value);
     },
     { immediate: true },
   );

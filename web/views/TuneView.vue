@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, toRef, watch } from 'vue';
+import { computed, onMounted, onUnmounted, ref, toRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import type { CameraState, Patch } from '@daxel/api/schemas';
 import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
@@ -33,6 +33,13 @@ watch(
   },
   { immediate: true },
 );
+
+const saveNow = (): void => void document.save();
+onMounted(() => window.addEventListener('pagehide', saveNow));
+onUnmounted(() => {
+  window.removeEventListener('pagehide', saveNow);
+  saveNow();
+});
 
 const tier = ref<Tier>('draft');
 const stage = ref<StageId>('samples');
