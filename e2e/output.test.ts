@@ -171,6 +171,21 @@ describe('a scene of one’s own', () => {
     await settled(page);
   });
 
+  it('dropped on another screen is brought in as well, instead of leaving the application', async () => {
+    await openShot(page, 'thin-wall');
+    await settled(page);
+    const transfer = await page.evaluateHandle(
+      (data) => {
+        const t = new DataTransfer();
+        t.items.add(new File([Uint8Array.from(data)], 'pier.glb'));
+        return t;
+      },
+      [...(await smallGlb())],
+    );
+    await page.getByTestId('picture').dispatchEvent('drop', { dataTransfer: transfer });
+    await page.getByRole('heading', { name: 'pier' }).waitFor();
+  });
+
   it('that is broken is refused in one line, and nothing else happens', async () => {
     await page.goto('/projects');
     await page.getByRole('heading', { name: 'Marrow Skerry Light' }).waitFor();

@@ -7,6 +7,7 @@ import { handleKey, useCommands } from './commands/commands';
 import CommandList from './components/CommandList.vue';
 import KeyHelp from './components/KeyHelp.vue';
 import TopBar from './components/TopBar.vue';
+import { useImports } from './stores/imports';
 import { useNotices } from './stores/notices';
 import { useProjects } from './stores/projects';
 import { useStills } from './stores/stills';
@@ -15,6 +16,7 @@ const notices = useNotices();
 const projects = useProjects();
 const stills = useStills();
 const router = useRouter();
+const imports = useImports();
 const theme = useTheme();
 const listOpen = ref(false);
 const helpOpen = ref(false);
@@ -27,6 +29,18 @@ function switchTheme(): void {
   const next = theme.global.name.value === 'light' ? 'dim' : 'light';
   theme.change(next);
   localStorage.setItem(THEME_KEY, next);
+}
+
+/** A file dropped on any screen is a scene to bring in; the browser would leave the application for it. */
+function allowDrop(event: DragEvent): void {
+  event.preventDefault();
+}
+function drop(event: DragEvent): void {
+  event.preventDefault();
+  const file = event.dataTransfer?.files[0];
+  if (!file) return;
+  void router.push('/projects');
+  void imports.bringIn(file);
 }
 
 useCommands([
@@ -53,6 +67,8 @@ let stop: (() => void) | undefined;
 let greeted = false;
 onMounted(() => {
   window.addEventListener('keydown', handleKey);
+  window.addEventListener('dragover', allowDrop);
+  window.addEventListener('drop', drop);
   void projects.load();
   stills.load().catch(notices.flag);
   stop = listenToServer(
@@ -68,6 +84,8 @@ onMounted(() => {
 });
 onUnmounted(() => {
   window.removeEventListener('keydown', handleKey);
+  window.removeEventListener('dragover', allowDrop);
+  window.removeEventListener('drop', drop);
   stop?.();
 });
 

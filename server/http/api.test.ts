@@ -85,6 +85,22 @@ describe('importing', () => {
   });
 });
 
+describe('an import that nobody waits for any more', () => {
+  it('leaves no project behind', async () => {
+    const before = (await client.get(z.array(schema.project), '/api/projects')).length;
+    const abort = new AbortController();
+    const sent = client.fetch('/api/projects?name=left.glb', {
+      method: 'POST',
+      body: (await smallGlb()) as Uint8Array<ArrayBuffer>,
+      signal: abort.signal,
+    });
+    setTimeout(() => abort.abort(), 120);
+    await expect(sent).rejects.toThrow();
+    await new Promise((r) => setTimeout(r, 2500));
+    expect((await client.get(z.array(schema.project), '/api/projects')).length).toBe(before);
+  });
+});
+
 describe('projects', () => {
   it('are renamed, deleted and brought back', async () => {
     const made = await client.project();

@@ -45,6 +45,7 @@ const HEAP_MB = 3072;
 /**
  * Reads, checks and compiles a .glb in a thread with limits, so that a hostile file cannot harm the server.
  * @param name shown in errors
+ * @param signal stops the reading when nobody waits for it any more
  * @param preview asks for a recipe and a small picture of every shot
  * @throws BadFileError
  */
@@ -52,6 +53,7 @@ export async function importFile(
   path: string,
   name: string,
   preview: PreviewOptions | null = null,
+  signal?: AbortSignal,
 ): Promise<ImportedScene> {
   const worker = new Worker(entryUrl('importThread'), {
     workerData: { path, name, preview },
@@ -63,6 +65,9 @@ export async function importFile(
       () => resolve({ ok: false, message: `${name}: reading it took over two minutes. Reduce or split the scene.` }),
       TIME_LIMIT_MS,
     );
+    signal?.addEventListener('abort', () => resolve({ ok: false, message: `${name}: the import was cancelled.` }), {
+      once: true,
+    });
     worker.once('message', resolve);
     worker.once('error', (error: NodeJS.ErrnoException) =>
       resolve({

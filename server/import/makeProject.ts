@@ -24,17 +24,19 @@ export async function makeProject(
   db: Database,
   files: FileStore,
   project: { name: string; source: Project['source']; scenes: SceneFile[] },
+  signal?: AbortSignal,
 ): Promise<Project> {
   const scenes: NewScene[] = [];
-  for (const file of project.scenes) scenes.push(await makeScene(files, file));
+  for (const file of project.scenes) scenes.push(await makeScene(files, file, signal));
+  signal?.throwIfAborted();
   const id = randomUUID();
   await insertProject(db, { id, name: project.name, source: project.source, scenes });
   const [made] = await listProjects(db, id);
   return made;
 }
 
-async function makeScene(files: FileStore, file: SceneFile): Promise<NewScene> {
-  const imported = await importFile(file.path, file.name, { recipes: file.recipes ?? {} });
+async function makeScene(files: FileStore, file: SceneFile, signal?: AbortSignal): Promise<NewScene> {
+  const imported = await importFile(file.path, file.name, { recipes: file.recipes ?? {} }, signal);
   const compiled = await files.put(new Uint8Array(imported.buffer), imported.hash);
   const source = await keepSource(files, file.path);
   const { meta, counts } = imported;

@@ -1,53 +1,34 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import { useRouter } from 'vue-router';
+import { useRoute, useRouter } from 'vue-router';
 import type { Project } from '@daxel/api/schemas';
-import { api, ApiError } from '../api/client';
+import { api } from '../api/client';
 import { useCommands } from '../commands/commands';
 import ProjectCard from '../components/ProjectCard.vue';
+import { useImports } from '../stores/imports';
 import { useNotices } from '../stores/notices';
 import { useProjects } from '../stores/projects';
 
 const projects = useProjects();
 const notices = useNotices();
 const router = useRouter();
+const route = useRoute();
+const imports = useImports();
 const picker = ref<HTMLInputElement | null>(null);
 const over = ref(false);
-const importing = ref<{ name: string; share: number; cancel: () => void } | null>(null);
-const failure = ref<string | null>(null);
-const made = ref<Project | null>(null);
-
 useCommands([
   { id: 'import', label: 'Import a .glb file', key: 'I', group: 'Projects', run: () => picker.value?.click() },
 ]);
 
-const warnings = computed(() => made.value?.scenes.flatMap((s) => s.warnings) ?? []);
+const warnings = computed(() => imports.made?.scenes.flatMap((s) => s.warnings) ?? []);
 
 async function bringIn(file: File | undefined): Promise<void> {
-  if (!file || importing.value) return;
-  failure.value = null;
-  made.value = null;
-  if (!/\.glb$/i.test(file.name)) {
-    failure.value = `${file.name}: only .glb files can be dropped here. Export the scene as glTF binary (.glb).`;
-    return;
-  }
-  const upload = api.importFile(file, (share) => {
-    if (importing.value) importing.value.share = share;
-  });
-  importing.value = { name: file.name, share: 0, cancel: upload.cancel };
-  try {
-    const project = await upload.promise;
-    await projects.load();
-    made.value = project;
-    if (project.scenes.every((s) => s.warnings.length === 0)) openShot(project);
-  } catch (error) {
-    if (!(error instanceof ApiError && error.code === 'cancelled')) failure.value = (error as Error).message;
-  } finally {
-    importing.value = null;
-  }
+  const project = await imports.bringIn(file);
+  if (project?.scenes.every((s) => s.warnings.length === 0) && route.name === 'projects') openShot(project);
 }
 function drop(event: DragEvent): void {
   over.value = false;
+  event.stopPropagation();
   void bringIn(event.dataTransfer?.files[0]);
 }
 function openShot(project: Project): void {
@@ -100,26 +81,26 @@ async function rename(project: Project, name: string): Promise<void> {
         @change="(bringIn(picker?.files?.[0]), picker && (picker.value = ''))"
       />
     </header>
-    <div v-if="importing" class="strip" role="status">
-      <span>{{ importing.share < 1 ? 'Sending' : 'Checking, compiling and drawing' }} {{ importing.name }}</span>
+    <div v-if="imports.running" class="strip" role="status">
+      <span>{{ imports.share < 1 ? 'Sending' : 'Checking, compiling and drawing' }} {{ imports.running.name }}</span>
       <v-progress-linear
-        :model-value="importing.share * 100"
-        :indeterminate="importing.share >= 1"
+        :model-value="imports.share * 100"
+        :indeterminate="imports.share >= 1"
         color="primary"
         height="6"
         aria-label="Import progress"
       />
-      <v-btn @click="importing.cancel()">Cancel</v-btn>
+      <v-btn @click="imports.running.cancel()">Cancel</v-btn>
     </div>
-    <p v-if="failure" class="strip flag" role="alert">{{ failure }}</p>
-    <div v-if="made && warnings.length > 0" class="strip told" role="status">
+    <p v-if="imports.failure" class="strip flag" role="alert">{{ imports.failure }}</p>
+    <div v-if="imports.made && warnings.length > 0" class="strip told" role="status">
       <div>
-        <strong>{{ made.name }}</strong> is ready, with these remarks:
+        <strong>{{ imports.made.name }}</strong> is ready, with these remarks:
         <ul>
           <li v-for="w in warnings" :key="w">{{ w }}</li>
         </ul>
       </div>
-      <v-btn class="strong" @click="openShot(made)">Open {{ made.shots[0]?.name }}</v-btn>
+      <v-btn class="strong" @click="openShot(imports.made)">Open {{ imports.made.shots[0]?.name }}</v-btn>
     </div>
     <p v-if="projects.failure" class="strip flag" role="alert">{{ projects.failure }}</p>
     <p v-else-if="projects.loaded && projects.list.length === 0" class="empty">

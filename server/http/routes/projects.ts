@@ -20,10 +20,17 @@ export function projectRoutes({ db, files, events, uploadLimit }: Services): Rou
   });
   router.post('/projects', async (request, response) => {
     const name = typeof request.query.name === 'string' ? fileName(request.query.name) : 'scene.glb';
+    const abort = new AbortController();
+    response.on('close', () => abort.abort());
     const path = await receiveFile(request, files.temporary, uploadLimit, name);
     try {
       const title = name.replace(/\.gl(b|tf)$/i, '') || name;
-      const project = await makeProject(db, files, { name: title, source: 'file', scenes: [{ path, name }] });
+      const project = await makeProject(
+        db,
+        files,
+        { name: title, source: 'file', scenes: [{ path, name }] },
+        abort.signal,
+      );
       events.send({ type: 'projects' });
       response.status(201).json(project);
     } finally {
