@@ -9,6 +9,7 @@ export default defineConfig({
           include: ['{core,formats,demo,api,server,web}/**/*.test.ts'],
           exclude: ['**/node_modules/**', 'build/**'],
           testTimeout: 60_000,
+          setupFiles: ['tools/testSetup.ts'],
         },
       },
       {
