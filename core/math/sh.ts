@@ -64,10 +64,29 @@ export function irradianceAt(sh: Float32Array, x: number, y: number, z: number, 
   const q6 = C3 * (3 * z * z - 1);
   const q7 = C2 * x * z;
   const q8 = C4 * (x * x - y * y);
-  for (let c = 0; c < 3; c++) {
-    const k = c * 9;
-    const low = sh[k] * C0 + sh[k + 1] * q1 + sh[k + 2] * q2 + sh[k + 3] * q3;
-    const e = low + sh[k + 4] * q4 + sh[k + 5] * q5 + sh[k + 6] * q6 + sh[k + 7] * q7 + sh[k + 8] * q8;
-    out[c] = e > 0 ? e : 0;
-  }
+  const e0 =
+    sh[0] * C0 + sh[1] * q1 + sh[2] * q2 + sh[3] * q3 + sh[4] * q4 + sh[5] * q5 + sh[6] * q6 + sh[7] * q7 + sh[8] * q8;
+  const e1 =
+    sh[9] * C0 +
+    sh[10] * q1 +
+    sh[11] * q2 +
+    sh[12] * q3 +
+    sh[13] * q4 +
+    sh[14] * q5 +
+    sh[15] * q6 +
+    sh[16] * q7 +
+    sh[17] * q8;
+  const e2 =
+    sh[18] * C0 +
+    sh[19] * q1 +
+    sh[20] * q2 +
+    sh[21] * q3 +
+    sh[22] * q4 +
+    sh[23] * q5 +
+    sh[24] * q6 +
+    sh[25] * q7 +
+    sh[26] * q8;
+  out[0] = e0 > 0 ? e0 : 0;
+  out[1] = e1 > 0 ? e1 : 0;
+  out[2] = e2 > 0 ? e2 : 0;
 }

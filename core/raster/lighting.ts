@@ -137,12 +137,13 @@ function addDirect(input: LightingInput, s: Float64Array, glossOnly: boolean, ou
     if (lit === 0) continue;
     const w = schlickWeight(vh);
     const k = nl * strength * lit;
-    for (let c = 0; c < 3; c++) {
-      const f0 = s[S_F0 + c];
-      const f = f0 + (f90 - f0) * w;
-      const brdf = (1 - f) * s[S_DIFFUSE + c] * (1 / Math.PI) + f * spec;
-      out[L_DIRECT + c] += brdf * k * (c === 0 ? light.r : c === 1 ? light.g : light.b);
-    }
+    const kd = k * (1 / Math.PI);
+    const f0 = s[S_F0] + (f90 - s[S_F0]) * w;
+    const f1 = s[S_F0 + 1] + (f90 - s[S_F0 + 1]) * w;
+    const f2 = s[S_F0 + 2] + (f90 - s[S_F0 + 2]) * w;
+    out[L_DIRECT] += ((1 - f0) * s[S_DIFFUSE] * kd + f0 * spec * k) * light.r;
+    out[L_DIRECT + 1] += ((1 - f1) * s[S_DIFFUSE + 1] * kd + f1 * spec * k) * light.g;
+    out[L_DIRECT + 2] += ((1 - f2) * s[S_DIFFUSE + 2] * kd + f2 * spec * k) * light.b;
   }
   out[L_LIT] = lightSum > 0 ? litSum / lightSum : 1;
 }
@@ -204,18 +205,24 @@ function addEnvironment(input: LightingInput, s: Float64Array, matte: boolean, o
   // Lagarde & de Rousiers 2014, SIGGRAPH course on physically based shading: occlusion seen by a glossy lobe
   const open = occlusion < 1 ? glossyOcclusion(nv, occlusion, roughness) : 1;
   const reflections = input.reflections * open;
-  for (let c = 0; c < 3; c++) {
-    const f = s[S_F0 + c] * scale + offset;
-    out[L_MIRRORED + c] = f;
-    out[L_REFLECTION + c] = mirrored[c] * f * reflections;
-    out[L_BOUNCE + c] = 0;
+  const f0 = s[S_F0] * scale + offset;
+  const f1 = s[S_F0 + 1] * scale + offset;
+  const f2 = s[S_F0 + 2] * scale + offset;
+  out[L_MIRRORED] = f0;
+  out[L_MIRRORED + 1] = f1;
+  out[L_MIRRORED + 2] = f2;
+  out[L_REFLECTION] = mirrored[0] * f0 * reflections;
+  out[L_REFLECTION + 1] = mirrored[1] * f1 * reflections;
+  out[L_REFLECTION + 2] = mirrored[2] * f2 * reflections;
+  if (!matte) {
+    out[L_BOUNCE] = out[L_BOUNCE + 1] = out[L_BOUNCE + 2] = 0;
+    return;
   }
-  if (!matte) return;
   irradianceAt(scene.environmentSh, x, y, z, mirrored);
   const bounce = (input.bounce * occlusion) / Math.PI;
-  for (let c = 0; c < 3; c++) {
-    out[L_BOUNCE + c] = mirrored[c] * s[S_DIFFUSE + c] * (1 - out[L_MIRRORED + c]) * bounce;
-  }
+  out[L_BOUNCE] = mirrored[0] * s[S_DIFFUSE] * (1 - f0) * bounce;
+  out[L_BOUNCE + 1] = mirrored[1] * s[S_DIFFUSE + 1] * (1 - f1) * bounce;
+  out[L_BOUNCE + 2] = mirrored[2] * s[S_DIFFUSE + 2] * (1 - f2) * bounce;
 }
 
 function glossyOcclusion(nv: number, occlusion: number, roughness: number): number {
@@ -257,11 +264,44 @@ function reflectedRadiance(
   const w10 = fx * (1 - fy);
   const w01 = (1 - fx) * fy;
   const w11 = fx * fy;
-  for (let c = 0; c < 3; c++) {
-    const p = a + c;
-    const q = b + c;
-    const near = map[p] * w00 + map[p + 3] * w10 + map[p + row] * w01 + map[p + row + 3] * w11;
-    const far = map[q] * w00 + map[q + 3] * w10 + map[q + row] * w01 + map[q + row + 3] * w11;
-    out[c] = near + (far - near) * fl;
-  }
+  // both levels of a corner are blended by one set of eight weights
+  const far = fl;
+  const near = 1 - fl;
+  const n00 = w00 * near;
+  const n10 = w10 * near;
+  const n01 = w01 * near;
+  const n11 = w11 * near;
+  const f00 = w00 * far;
+  const f10 = w10 * far;
+  const f01 = w01 * far;
+  const f11 = w11 * far;
+  const a2 = a + row;
+  const b2 = b + row;
+  out[0] =
+    map[a] * n00 +
+    map[a + 3] * n10 +
+    map[a2] * n01 +
+    map[a2 + 3] * n11 +
+    map[b] * f00 +
+    map[b + 3] * f10 +
+    map[b2] * f01 +
+    map[b2 + 3] * f11;
+  out[1] =
+    map[a + 1] * n00 +
+    map[a + 4] * n10 +
+    map[a2 + 1] * n01 +
+    map[a2 + 4] * n11 +
+    map[b + 1] * f00 +
+    map[b + 4] * f10 +
+    map[b2 + 1] * f01 +
+    map[b2 + 4] * f11;
+  out[2] =
+    map[a + 2] * n00 +
+    map[a + 5] * n10 +
+    map[a2 + 2] * n01 +
+    map[a2 + 5] * n11 +
+    map[b + 2] * f00 +
+    map[b + 5] * f10 +
+    map[b2 + 2] * f01 +
+    map[b2 + 5] * f11;
 }

@@ -86,9 +86,10 @@ export function lookUpReflectance(from: Float32Array, roughness: number, nv: num
   const fx = x - x0;
   const p = (y0 * SIDE + x0) * 2;
   const q = p + SIDE * 2;
-  for (let k = 0; k < 2; k++) {
-    const top = from[p + k] + (from[p + 2 + k] - from[p + k]) * fx;
-    const bottom = from[q + k] + (from[q + 2 + k] - from[q + k]) * fx;
-    out[k] = top + (bottom - top) * fy;
-  }
+  const scaleTop = from[p] + (from[p + 2] - from[p]) * fx;
+  const scaleBottom = from[q] + (from[q + 2] - from[q]) * fx;
+  const offsetTop = from[p + 1] + (from[p + 3] - from[p + 1]) * fx;
+  const offsetBottom = from[q + 1] + (from[q + 3] - from[q + 1]) * fx;
+  out[0] = scaleTop + (scaleBottom - scaleTop) * fy;
+  out[1] = offsetTop + (offsetBottom - offsetTop) * fy;
 }

@@ -71,7 +71,7 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
         sums[o + SUM_LIT] += light[L_LIT];
         if (first) writeGeometry(input, at, t);
         if (layers === 0) {
-          for (let c = 0; c < COMPONENTS; c++) sums[o + c] += light[c];
+          addTo(sums, o, light);
           continue;
         }
         for (let c = 0; c < COMPONENTS; c++) pixel[c] = light[c];
@@ -102,8 +102,26 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
         if (first && k === 0 && t === NO_TRIANGLE) writeGeometry(input, at, tile.layerTriangle[from]);
       }
       if (t === NO_TRIANGLE) sums[o + SUM_COVERAGE] += 1;
-      for (let c = 0; c < COMPONENTS; c++) sums[o + c] += pixel[c];
+      addTo(sums, o, pixel);
     }
+  }
+}
+
+/** Adds the twelve components; written out, since the engine does not unroll loops. */
+function addTo(sums: Float32Array, o: number, from: Float64Array): void {
+  sums[o] += from[0];
+  sums[o + 1] += from[1];
+  sums[o + 2] += from[2];
+  sums[o + 3] += from[3];
+  sums[o + 4] += from[4];
+  sums[o + 5] += from[5];
+  sums[o + 6] += from[6];
+  sums[o + 7] += from[7];
+  sums[o + 8] += from[8];
+  if (from[9] !== 0 || from[10] !== 0 || from[11] !== 0) {
+    sums[o + 9] += from[9];
+    sums[o + 10] += from[10];
+    sums[o + 11] += from[11];
   }
 }
 

@@ -62,10 +62,12 @@ export interface TriangleCache {
   edges: Float64Array;
   /** Geometric normal, unit, on the counter-clockwise side. */
   face: Float64Array;
+  /** All three corners have the vertex colour white, as in most scenes. */
+  white: boolean;
 }
 
 export function createTriangleCache(): TriangleCache {
-  return { triangle: -1, front: true, edges: new Float64Array(EDGES), face: new Float64Array(3) };
+  return { triangle: -1, front: true, edges: new Float64Array(EDGES), face: new Float64Array(3), white: true };
 }
 
 const texel = new Float64Array(4);
@@ -137,13 +139,15 @@ export function surfaceAt(
   let g = materials[m + M_BASE_R + 1];
   let b = materials[m + M_BASE_R + 2];
   let opacity = materials[m + M_BASE_R + 3];
-  const c0 = i0 * 4;
-  const c1 = i1 * 4;
-  const c2 = i2 * 4;
-  r *= colors[c0] * b0 + colors[c1] * b1 + colors[c2] * b2;
-  g *= colors[c0 + 1] * b0 + colors[c1 + 1] * b1 + colors[c2 + 1] * b2;
-  b *= colors[c0 + 2] * b0 + colors[c1 + 2] * b1 + colors[c2 + 2] * b2;
-  opacity *= colors[c0 + 3] * b0 + colors[c1 + 3] * b1 + colors[c2 + 3] * b2;
+  if (!cache.white) {
+    const c0 = i0 * 4;
+    const c1 = i1 * 4;
+    const c2 = i2 * 4;
+    r *= colors[c0] * b0 + colors[c1] * b1 + colors[c2] * b2;
+    g *= colors[c0 + 1] * b0 + colors[c1 + 1] * b1 + colors[c2 + 1] * b2;
+    b *= colors[c0 + 2] * b0 + colors[c1 + 2] * b1 + colors[c2 + 2] * b2;
+    opacity *= colors[c0 + 3] * b0 + colors[c1 + 3] * b1 + colors[c2 + 3] * b2;
+  }
   let metallic = materials[m + M_METALLIC];
   let roughness = materials[m + M_ROUGHNESS];
   let occlusion = materials[m + M_OCCLUSION_EVEN];
@@ -275,6 +279,8 @@ export function surfaceAt(
 
 function loadTriangle(input: SurfaceInput, cache: TriangleCache, t: number, i0: number, i1: number, i2: number): void {
   cache.triangle = t;
+  const { colors } = input.scene;
+  cache.white = isWhite(colors, i0 * 4) && isWhite(colors, i1 * 4) && isWhite(colors, i2 * 4);
   cache.front = triangleEdges(input.clip, input.scene.triangles, t, cache.edges) < 0;
   const P = input.posed.positions;
   const ux = P[i1 * 3] - P[i0 * 3];
@@ -290,6 +296,10 @@ function loadTriangle(input: SurfaceInput, cache: TriangleCache, t: number, i0: 
   cache.face[0] = x * l;
   cache.face[1] = y * l;
   cache.face[2] = z * l;
+}
+
+function isWhite(colors: Float32Array, at: number): boolean {
+  return colors[at] === 1 && colors[at + 1] === 1 && colors[at + 2] === 1 && colors[at + 3] === 1;
 }
 
 /** Longest footprint over the shortest that is still read sharply: beyond it the level follows the long axis. */

@@ -33,6 +33,8 @@ export function blocksAcross(resolution: number): number {
 }
 
 const edges = new Float64Array(EDGES);
+/** Columns of the texels that one look-up reads. */
+const columns = new Int32Array(16);
 
 /** Draws the depth of all binned triangles into one tile of a map. */
 export function drawShadowTile(
@@ -201,19 +203,26 @@ export function filterShadow(
   const startY = v / spacing - taps / 2;
   const kx = Math.floor(startX);
   const ky = Math.floor(startY);
-  const clear = clearOfBlocks(
-    blocks,
-    view,
-    Math.floor((kx + 0.5) * spacing),
-    Math.floor((ky + 0.5) * spacing),
-    Math.floor((kx + taps + 0.5) * spacing),
-    Math.floor((ky + taps + 0.5) * spacing),
-    depth,
-  );
-  if (clear >= 0) return clear;
+  const x0 = Math.floor((kx + 0.5) * spacing);
+  const y0 = Math.floor((ky + 0.5) * spacing);
+  const x1 = Math.floor((kx + taps + 0.5) * spacing);
+  const y1 = Math.floor((ky + taps + 0.5) * spacing);
   const fx = startX - kx;
   const fy = startY - ky;
   let sum = 0;
+  if (x0 >= 0 && y0 >= 0 && x1 < n && y1 < n) {
+    const clear = clearOfBlocks(blocks, view, x0, y0, x1, y1, depth);
+    if (clear >= 0) return clear;
+    for (let i = 0; i <= taps; i++) columns[i] = Math.floor((kx + i + 0.5) * spacing);
+    for (let j = 0; j <= taps; j++) {
+      const row = base + Math.floor((ky + j + 0.5) * spacing) * n;
+      let rowSum = depth >= texels[row + columns[0]] ? 1 - fx : 0;
+      for (let i = 1; i < taps; i++) if (depth >= texels[row + columns[i]]) rowSum += 1;
+      if (depth >= texels[row + columns[taps]]) rowSum += fx;
+      sum += rowSum * (j === 0 ? 1 - fy : j === taps ? fy : 1);
+    }
+    return sum / (taps * taps);
+  }
   for (let j = 0; j <= taps; j++) {
     let y = Math.floor((ky + j + 0.5) * spacing);
     let outside = y < 0 || y >= n;
@@ -251,9 +260,7 @@ function clearOfBlocks(
   y1: number,
   depth: number,
 ): number {
-  const n = view.resolution;
-  if (x0 < 0 || y0 < 0 || x1 >= n || y1 >= n) return -1;
-  const across = blocksAcross(n);
+  const across = blocksAcross(view.resolution);
   let low = Infinity;
   let high = 0;
   for (let by = y0 >> SHADOW_BLOCK_SHIFT; by <= y1 >> SHADOW_BLOCK_SHIFT; by++) {
