@@ -13,7 +13,6 @@ export default defineConfig({
     rollupOptions: {
       input: {
         cli: 'cli/main.ts',
-        renderThread: 'render/renderThread.ts',
         renderProcess: 'render/renderProcess.ts',
         importThread: 'import/importThread.ts',
         databaseThread: 'db/databaseThread.ts',

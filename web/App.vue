@@ -69,7 +69,6 @@ onMounted(() => {
   window.addEventListener('keydown', handleKey);
   window.addEventListener('dragover', allowDrop);
   window.addEventListener('drop', drop);
-  void projects.load();
   stills.load().catch(notices.flag);
   stop = listenToServer(
     (event) => {

@@ -6,6 +6,10 @@ import { createPinia } from 'pinia';
 import { createApp } from 'vue';
 import App from './App.vue';
 import { router } from './router';
+import { useProjects } from './stores/projects';
 import { vuetify } from './vuetify';
 
-createApp(App).use(createPinia()).use(vuetify).use(router).mount('#app');
+const pinia = createPinia();
+// asked for before anything is drawn: the first picture waits for it
+void useProjects(pinia).load();
+createApp(App).use(pinia).use(vuetify).use(router).mount('#app');

@@ -1,5 +1,6 @@
 /** Addresses name project, shot and screen, so that a link or a reload brings everything back. */
 import { createRouter, createWebHistory } from 'vue-router';
+import StartView from './views/StartView.vue';
 import TuneView from './views/TuneView.vue';
 
 const OutputView = () => import('./views/OutputView.vue');
@@ -7,7 +8,7 @@ const OutputView = () => import('./views/OutputView.vue');
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'start', component: () => import('./views/StartView.vue') },
+    { path: '/', name: 'start', component: StartView },
     {
       path: '/projects',
       name: 'projects',
