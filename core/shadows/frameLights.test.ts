@@ -1,0 +1,142 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { compileScene } from '../scene/compileScene';
+import { poseNodes } from '../scene/pose';
+import { addNode, cameraAt, DOWN, light, quad, sceneOf } from '../testing/scenes';
+import { cubeFace, frameLights, type ShadowOptions } from './frameLights';
+
+const options: ShadowOptions = { resolution: 1024, localResolution: 256, distance: 10, depthCodes: 0 };
+
+function lightsOf(kind: 'sun' | 'point' | 'spot', eye = [0, 3, 8], more: Partial<ShadowOptions> = {}) {
+  const source = sceneOf([quad(200)]);
+  source.lights = [light(kind, 10, { castsShadow: true, outerConeRad: 0.6 })];
+  addNode(source, { light: 0, rotation: DOWN, translation: [0, 5, 0] });
+  const scene = compileScene(source);
+  return frameLights(scene, poseNodes(scene, 0), cameraAt(eye, [eye[0], 0, eye[2] - 8]), 16 / 9, {
+    ...options,
+    ...more,
+  });
+}
+const project = (m: Float64Array, p: number[]): number[] => {
+  const row = (r: number): number => m[r] * p[0] + m[r + 1] * p[1] + m[r + 2] * p[2] + m[r + 3];
+  const w = row(12);
+  return [row(0) / w, row(4) / w, row(8) / w];
+};
+
+describe('the map of a sun', () => {
+  it('moves with the camera by whole texels only, so that edges do not crawl', () => {
+    const place = [3.3, 0, -1.7];
+    const home = lightsOf('sun').lights[0].maps[0];
+    const [u0, v0] = project(home.matrix, place);
+    fc.assert(
+      fc.property(
+        fc.double({ min: -2, max: 2, noNaN: true }),
+        fc.double({ min: -2, max: 2, noNaN: true }),
+        (dx, dz) => {
+          const moved = lightsOf('sun', [dx, 3, 8 + dz]).lights[0].maps[0];
+          expect(moved.texelSize).toBeCloseTo(home.texelSize, 9);
+          const [u, v] = project(moved.matrix, place);
+          expect(Math.abs(u - u0 - Math.round(u - u0))).toBeLessThan(1e-6);
+          expect(Math.abs(v - v0 - Math.round(v - v0))).toBeLessThan(1e-6);
+        },
+      ),
+      { numRuns: 40 },
+    );
+  });
+
+  it('covers what the camera sees up to the distance', () => {
+    const { maps } = lightsOf('sun').lights[0];
+    for (const p of [
+      [0, 0, 2],
+      [2, 0, 0],
+      [-2, 0, 1],
+    ]) {
+      const [u, v, z] = project(maps[0].matrix, p);
+      for (const c of [u, v]) {
+        expect(c).toBeGreaterThan(0);
+        expect(c).toBeLessThan(1024);
+      }
+      expect(z).toBeGreaterThan(0);
+      expect(z).toBeLessThanOrEqual(1);
+    }
+  });
+
+  it('has finer texels when it covers less', () => {
+    expect(lightsOf('sun', undefined, { distance: 5 }).lights[0].maps[0].texelSize).toBeLessThan(
+      lightsOf('sun').lights[0].maps[0].texelSize * 0.6,
+    );
+  });
+
+  it('puts what is nearer to the sun before what is farther', () => {
+    const { matrix } = lightsOf('sun').lights[0].maps[0];
+    expect(project(matrix, [0, 2, 0])[2]).toBeGreaterThan(project(matrix, [0, 0, 0])[2]);
+  });
+});
+
+describe('the maps of lamps', () => {
+  it('of a point light are six that share one array without overlap', () => {
+    const { lights, texelCount, blockCount } = lightsOf('point');
+    const maps = lights[0].maps;
+    expect(maps.map((m) => m.offset)).toEqual([0, 1, 2, 3, 4, 5].map((i) => i * 256 * 256));
+    expect(texelCount).toBe(6 * 256 * 256);
+    expect(blockCount).toBe(6 * 16 * 16);
+  });
+
+  it('see every direction in exactly the face that is chosen for it', () => {
+    const maps = lightsOf('point').lights[0].maps;
+    fc.assert(
+      fc.property(
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        (x, y, z) => {
+          fc.pre(Math.hypot(x, y, z) > 0.1);
+          const [u, v, depth] = project(maps[cubeFace(x, y, z)].matrix, [x, 5 + y, z]);
+          expect(u).toBeGreaterThan(-1e-6);
+          expect(u).toBeLessThan(256 + 1e-6);
+          expect(v).toBeGreaterThan(-1e-6);
+          expect(v).toBeLessThan(256 + 1e-6);
+          expect(depth).toBeGreaterThan(0);
+        },
+      ),
+    );
+  });
+
+  it('of a spot hold its whole cone', () => {
+    const map = lightsOf('spot').lights[0].maps[0];
+    const rim = 5 * Math.tan(0.6);
+    for (const [x, z] of [
+      [rim, 0],
+      [0, rim],
+      [-rim * 0.7, rim * 0.7],
+    ]) {
+      const [u, v] = project(map.matrix, [x, 0, z]);
+      expect(Math.min(u, v)).toBeGreaterThan(0);
+      expect(Math.max(u, v)).toBeLessThan(256);
+    }
+  });
+
+  it('begin outside the shell of the lamp', () => {
+    const source = sceneOf([quad(5)]);
+    source.lights = [light('point', 10, { castsShadow: true, radius: 0.1 })];
+    addNode(source, { light: 0, translation: [0, 5, 0] });
+    const scene = compileScene(source);
+    const { maps } = frameLights(scene, poseNodes(scene, 0), cameraAt([0, 3, 8], [0, 0, 0]), 1, options).lights[0];
+    // depth is 1 at the near plane: a shell at the radius lies before it
+    expect(project(maps[3].matrix, [0, 4.9, 0])[2]).toBeGreaterThan(1);
+    expect(project(maps[3].matrix, [0, 4.8, 0])[2]).toBeLessThan(1);
+  });
+});
+
+describe('lights without shadows', () => {
+  it('have no map', () => {
+    const source = sceneOf([quad(5)]);
+    source.lights = [light('sun', 10), light('point', 0, { castsShadow: true })];
+    addNode(source, { light: 0 });
+    addNode(source, { light: 1 });
+    const scene = compileScene(source);
+    const result = frameLights(scene, poseNodes(scene, 0), cameraAt([0, 3, 8], [0, 0, 0]), 1, options);
+    expect(result.lights.map((l) => l.maps.length)).toEqual([0, 0]);
+    expect(result.texelCount).toBe(0);
+  });
+});
