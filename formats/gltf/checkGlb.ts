@@ -6,13 +6,16 @@ import { BadFileError } from '@daxel/core/errors';
 import { z } from 'zod';
 
 const MAX_ELEMENTS = 60_000_000;
+const MAX_UNPACKED = 2 ** 30;
 const COMPONENTS: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 };
 const BYTES: Record<number, number> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
 
 const count = z.number().int().min(0);
 const shape = z.object({
   asset: z.object({ version: z.string() }),
-  buffers: z.array(z.object({ byteLength: count, uri: z.string().optional() })).optional(),
+  buffers: z
+    .array(z.object({ byteLength: count, uri: z.string().optional(), extensions: z.unknown().optional() }))
+    .optional(),
   bufferViews: z
     .array(
       z.object({
@@ -87,7 +90,11 @@ function checkContents(
   if (!gltf.asset.version.startsWith('2'))
     bad(`glTF version ${gltf.asset.version} is not supported`, 'Export glTF 2.0.');
   (gltf.buffers ?? []).forEach((b, i) => {
-    if (b.uri === undefined && b.byteLength > fileBytes) bad(`buffer ${i} is longer than the file`);
+    // a buffer that only stands for compressed data holds no bytes of its own (EXT_meshopt_compression, fallback)
+    const stands = i > 0 && b.extensions !== undefined;
+    if (stands && b.byteLength > MAX_UNPACKED)
+      bad(`buffer ${i} unpacks to more than a gigabyte`, 'Reduce or split the scene.');
+    if (!stands && b.uri === undefined && b.byteLength > fileBytes) bad(`buffer ${i} is longer than the file`);
   });
   (gltf.bufferViews ?? []).forEach((v, i) => {
     const buffer = gltf.buffers?.[v.buffer];

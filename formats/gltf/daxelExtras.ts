@@ -28,7 +28,9 @@ export const environmentExtras = z.discriminatedUnion('kind', [
 export const shotExtras = z.object({
   name: z.string().min(1).max(120),
   camera: z.string(),
-  frames: z.tuple([z.number().int(), z.number().int()]),
+  frames: z
+    .tuple([z.number().int().min(-1_000_000), z.number().int().max(1_000_000)])
+    .refine(([first, last]) => last >= first, 'the last frame comes before the first'),
   rate: finite.min(1).max(240).default(24),
   seed: z.number().int().min(0).default(1),
 });

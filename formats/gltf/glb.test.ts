@@ -147,7 +147,7 @@ describe('bad files', () => {
           }
         },
       ),
-      { numRuns: 1200 },
+      { numRuns: Number(process.env.DAXEL_FUZZ_RUNS ?? 1200) },
     );
     expect(process.memoryUsage().rss - before).toBeLessThan(1e9);
   }, 120_000);

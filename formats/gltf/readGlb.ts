@@ -1,5 +1,5 @@
 /** glTF 2.0 binary → SceneSource, through @gltf-transform. */
-import { type Accessor, type Document, type Node, type Primitive, WebIO } from '@gltf-transform/core';
+import { type Accessor, type Document, Logger, type Node, type Primitive, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type Light } from '@gltf-transform/extensions';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
 import {
@@ -28,6 +28,7 @@ export async function readGlb(bytes: Uint8Array, file: string, decoders: Decoder
   let document: Document;
   try {
     const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(decoders);
+    io.setLogger(new Logger(Logger.Verbosity.SILENT));
     document = await io.readBinary(bytes);
   } catch (error) {
     throw new BadFileError(file, `it cannot be read (${firstLine(error)})`, 'Export the scene again as .glb.');
