@@ -29,6 +29,11 @@ describe('the first page', () => {
     await page.getByText('lamp-room').first().waitFor();
     await page.getByText('set Draft pixel samples to 1').waitFor();
     expect(await page.evaluate(() => window.crossOriginIsolated)).toBe(true);
+    // style sheets in the wrong order would take the buttons' padding away
+    const padding = await page
+      .getByRole('button', { name: 'Render still' })
+      .evaluate((e) => parseFloat(getComputedStyle(e).paddingLeft));
+    expect(padding).toBeGreaterThan(6);
     // a real picture: many colours, not a flat card
     const colours = await page.$eval('[data-testid=picture] canvas', (element) => {
       const canvas = element as HTMLCanvasElement;

@@ -47,7 +47,8 @@ let loaded = '';
 let current: { stillId: string; ticket: RenderTicket | null; cancelled: boolean } | null = null;
 
 const send = (message: FromRenderProcess): void => {
-  process.send?.(message);
+  // a server that has just died is no news: the disconnect below ends this process
+  process.send?.(message, undefined, undefined, () => undefined);
 };
 setPriority(10);
 process.on('disconnect', () => process.exit(0));
