@@ -173,6 +173,32 @@ describe('textures', () => {
     );
   });
 
+  it('of a mask keep their coverage down the mips, and their colour free of what is cut away', () => {
+    const side = 128;
+    const pixels = new Uint8Array(side * side * 4);
+    for (let i = 0; i < side * side; i++) {
+      // thin blades on black: every fourth column
+      const blade = (i % side) % 4 === 0;
+      pixels.set(blade ? [40, 160, 30, 255] : [0, 0, 0, 0], i * 4);
+    }
+    const image: ImageSource = { name: 'grass', width: side, height: side, pixels };
+    const coverageAt = (cutoff: number | null, level: number): number => {
+      const texels = new Uint8Array(mipChainBytes(side, side));
+      const table = new Int32Array(TEXTURE_STRIDE);
+      writeTexture(texels, 0, table, 0, image, 'color', 'repeat', 'repeat', cutoff);
+      const [offset, w, h] = [table[4 + level * 3], table[5 + level * 3], table[6 + level * 3]];
+      let passed = 0;
+      for (let i = 0; i < w * h; i++) {
+        if (texels[offset + i * 4 + 3] >= 0.6 * 255) passed++;
+        if (texels[offset + i * 4 + 3] > 0) expect(Math.abs(texels[offset + i * 4 + 1] - 160)).toBeLessThan(3);
+      }
+      return passed / (w * h);
+    };
+    expect(coverageAt(null, 0)).toBe(0.25);
+    expect(coverageAt(null, 2)).toBe(0);
+    for (const level of [1, 2, 3]) expect(coverageAt(0.6, level)).toBeGreaterThanOrEqual(0.25);
+  });
+
   it('survive coordinates that are no numbers', () => {
     const [texels, table] = load(checker(8), 'data');
     sampleTexture(texels, table, 0, NaN, Infinity, NaN, out);

@@ -206,7 +206,7 @@ function flattenTextures(
   materials: MaterialSource[],
   warnings: string[],
 ): Pick<CompiledScene, 'materials' | 'textures' | 'texels'> {
-  const records: { use: TextureUse; kind: TextureKind }[] = [];
+  const records: { use: TextureUse; kind: TextureKind; cutoff: number | null }[] = [];
   const byKey = new Map<string, number>();
   const table = new Float32Array(materials.length * MATERIAL_STRIDE);
   materials.forEach((m, i) =>
@@ -220,11 +220,13 @@ function flattenTextures(
           warnings.push(`Material "${m.name}" asks for a picture that is missing; it is drawn without it.`);
           return -1;
         }
-        const key = [use.image, kind, use.wrapS, use.wrapT].join();
+        const masks = m.alphaMode === 'mask' && use === m.baseColorTexture && m.baseColor[3] > 0;
+        const cutoff = masks ? Math.min(1, m.alphaCutoff / m.baseColor[3]) : null;
+        const key = [use.image, kind, use.wrapS, use.wrapT, cutoff].join();
         let index = byKey.get(key);
         if (index === undefined) {
           index = records.length;
-          records.push({ use, kind });
+          records.push({ use, kind, cutoff });
           byKey.set(key, index);
         }
         return index;
@@ -243,7 +245,7 @@ function flattenTextures(
   let offset = 0;
   records.forEach((r, i) => {
     const image = source.images[r.use.image];
-    writeTexture(texels, offset, textures, i, image, r.kind, r.use.wrapS, r.use.wrapT);
+    writeTexture(texels, offset, textures, i, image, r.kind, r.use.wrapS, r.use.wrapT, r.cutoff);
     offset += sizes[i];
   });
   return { materials: table, textures, texels };

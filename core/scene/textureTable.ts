@@ -24,7 +24,11 @@ export function mipChainBytes(width: number, height: number): number {
   }
 }
 
-/** Writes an image's mip chain at `offset` of `texels` and its record at `index` of `table`. */
+/**
+ * Writes an image's mip chain at `offset` of `texels` and its record at `index` of `table`.
+ * @param cutoff of an alpha mask, 0…1: the alpha of each mip is scaled so that as much of it passes as of the full image;
+ * null when alpha is no mask
+ */
 export function writeTexture(
   texels: Uint8Array,
   offset: number,
@@ -34,6 +38,7 @@ export function writeTexture(
   kind: TextureKind,
   wrapS: Wrap,
   wrapT: Wrap,
+  cutoff: number | null = null,
 ): void {
   const at = index * TEXTURE_STRIDE;
   table[at + 1] = WRAPS.indexOf(wrapS);
@@ -43,6 +48,7 @@ export function writeTexture(
   let level = texels.subarray(offset, offset + width * height * 4);
   level.set(image.pixels);
   if (kind === 'normal') for (let i = 3; i < level.length; i += 4) level[i] = 255;
+  const coverage = cutoff === null ? 0 : maskCoverage(level, cutoff * 255, 1);
   let count = 0;
   for (;;) {
     table[at + 4 + count * 3] = offset;
@@ -55,9 +61,29 @@ export function writeTexture(
     const h = Math.max(1, height >> 1);
     const next = texels.subarray(offset, offset + w * h * 4);
     halve(level, width, height, next, w, h, kind);
+    if (cutoff !== null) keepCoverage(next, cutoff * 255, coverage);
     [level, width, height] = [next, w, h];
   }
   table[at] = count;
+}
+
+/** Share of texels whose alpha, times a factor, reaches the cutoff. */
+function maskCoverage(level: Uint8Array, cutoff: number, factor: number): number {
+  let passed = 0;
+  for (let i = 3; i < level.length; i += 4) if (level[i] * factor >= cutoff) passed++;
+  return passed / (level.length / 4);
+}
+
+/** Castaño 2010, Computing Alpha Mipmaps: averaged alphas fall under the cutoff, and far leaves would thin out. */
+function keepCoverage(level: Uint8Array, cutoff: number, coverage: number): void {
+  let low = 0;
+  let high = 8;
+  for (let step = 0; step < 12; step++) {
+    const middle = (low + high) / 2;
+    if (maskCoverage(level, cutoff, middle) < coverage) low = middle;
+    else high = middle;
+  }
+  for (let i = 3; i < level.length; i += 4) level[i] = Math.min(255, Math.round(level[i] * high));
 }
 
 const SRGB_CODES = 4096;
@@ -85,15 +111,22 @@ function halve(
       const d = a + dx + dy;
       const o = (y * width + x) * 4;
       if (kind === 'color') {
+        const alpha = from[a + 3] + from[b + 3] + from[c + 3] + from[d + 3];
+        // what is cut away or clear has no say in the colour, or leaves would get dark rims
+        const even = alpha === 0 || alpha === 1020;
+        const wa = even ? 0.25 : from[a + 3] / alpha;
+        const wb = even ? 0.25 : from[b + 3] / alpha;
+        const wc = even ? 0.25 : from[c + 3] / alpha;
+        const wd = even ? 0.25 : from[d + 3] / alpha;
         for (let k = 0; k < 3; k++) {
-          const sum =
-            SRGB8_TO_LINEAR[from[a + k]] +
-            SRGB8_TO_LINEAR[from[b + k]] +
-            SRGB8_TO_LINEAR[from[c + k]] +
-            SRGB8_TO_LINEAR[from[d + k]];
-          to[o + k] = LINEAR_TO_SRGB8[Math.round(sum * 0.25 * SRGB_CODES)];
+          const mean =
+            SRGB8_TO_LINEAR[from[a + k]] * wa +
+            SRGB8_TO_LINEAR[from[b + k]] * wb +
+            SRGB8_TO_LINEAR[from[c + k]] * wc +
+            SRGB8_TO_LINEAR[from[d + k]] * wd;
+          to[o + k] = LINEAR_TO_SRGB8[Math.round(mean * SRGB_CODES)];
         }
-        to[o + 3] = (from[a + 3] + from[b + 3] + from[c + 3] + from[d + 3] + 2) >> 2;
+        to[o + 3] = (alpha + 2) >> 2;
       } else if (kind === 'data') {
         for (let k = 0; k < 4; k++) to[o + k] = (from[a + k] + from[b + k] + from[c + k] + from[d + k] + 2) >> 2;
       } else {
