@@ -96,6 +96,25 @@ describe('a killed server', () => {
   }, 240_000);
 });
 
+describe('a still that many servers died with', () => {
+  it('is rendered all the same once one lives long enough', async () => {
+    const dir = folder();
+    const [first, a] = await running(dir);
+    const shot = await a.makeSmall((await a.project()).shots[0], 4096);
+    const asked = await a.still(shot.id);
+    await a.until(asked.id, ['running']);
+    await first.close();
+    for (let k = 0; k < 4; k++) {
+      const [server, client] = await running(dir);
+      await client.until(asked.id, ['running']);
+      await server.close();
+    }
+    const [last, client] = await running(dir);
+    expect((await client.until(asked.id, ['done', 'failed'], 120_000)).state).toBe('done');
+    await last.close();
+  }, 240_000);
+});
+
 describe('one folder, one server', () => {
   it('refuses a second one with a line that says what to do', async () => {
     const dir = folder();

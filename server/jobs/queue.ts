@@ -9,6 +9,8 @@ export interface Queue {
   /** @returns the job's id */
   add(stillId: string): Promise<string>;
   cancel(jobId: string): Promise<void>;
+  /** Whether a job will still be worked on; one that was tried too often will not. */
+  isOpen(jobId: string): Promise<boolean>;
   /** One job at a time; a handler that throws has the job tried again. */
   work(handler: (stillId: string, attemptsLeft: number) => Promise<void>): Promise<void>;
   stop(): Promise<void>;
@@ -37,6 +39,10 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
       return id;
     },
     cancel: (jobId) => boss.cancel(STILL_QUEUE, jobId),
+    isOpen: async (jobId) => {
+      const job = await boss.getJobById(STILL_QUEUE, jobId);
+      return job !== null && ['created', 'retry', 'active'].includes(job.state);
+    },
     work: async (handler) => {
       workerId = await boss.work<{ stillId: string }>(
         STILL_QUEUE,

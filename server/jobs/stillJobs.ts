@@ -41,8 +41,9 @@ export class StillJobs {
   async start(): Promise<void> {
     for (const still of await sql.openStills(this.db)) {
       await sql.requeueStill(this.db, still.id);
-      // a still whose request died between its row and its job has none yet
-      if (!still.jobId) await sql.setStillJob(this.db, still.id, await this.queue.add(still.id));
+      // one whose request died between its row and its job has none; one that many servers died with has used its job up
+      const open = still.jobId !== null && (await this.queue.isOpen(still.jobId));
+      if (!open) await sql.setStillJob(this.db, still.id, await this.queue.add(still.id));
     }
     await this.queue.work((stillId, attemptsLeft) => this.run(stillId, attemptsLeft));
   }
