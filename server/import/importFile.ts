@@ -18,8 +18,8 @@ export interface ImportedScene {
 
 export interface ShotPreview {
   recipe: Recipe;
-  /** PNG */
-  thumbnail: Uint8Array;
+  /** PNG; null when there was no time left for it. */
+  thumbnail: Uint8Array | null;
 }
 
 export interface PreviewOptions {

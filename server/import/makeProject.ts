@@ -62,7 +62,7 @@ async function makeScene(files: FileStore, file: SceneFile, signal?: AbortSignal
       recipe,
       patches: (file.patches?.[shot.name] ?? []).map((p) => ({ ...p, id: randomUUID().slice(0, 8) })),
       hint: file.hints?.[shot.name] ?? null,
-      thumbnailHash: (await files.put(thumbnail)).hash,
+      thumbnailHash: thumbnail && (await files.put(thumbnail)).hash,
     });
   }
   return scene;

@@ -12,6 +12,8 @@ import type { PreviewOptions, ShotPreview } from './importFile';
 const WIDTH = 320;
 const HEIGHT = 180;
 const FOREIGN_RECIPE = 'Dailies';
+/** A file with very many cameras is not held up for the pictures of all of them. */
+const TIME_FOR_PICTURES_MS = 25_000;
 
 export async function previewShots(
   buffer: SharedArrayBuffer,
@@ -21,6 +23,8 @@ export async function previewShots(
   const pool = new RenderPool([createLocalPort(() => performance.now())]);
   const scene = pool.setScene('preview', buffer);
   const previews: ShotPreview[] = [];
+  const started = performance.now();
+  let ev = 0;
   for (const shot of meta.shots) {
     const timeSeconds = shot.firstFrame / shot.rate;
     const camera = shotCamera(scene, shot, timeSeconds);
@@ -35,15 +39,18 @@ export async function previewShots(
       };
       return pool.render({ sceneId: 'preview', recipe: small, camera, timeSeconds, seed: shot.seed }).promise;
     };
+    const late = performance.now() - started > TIME_FOR_PICTURES_MS;
     let recipe = options.recipes[shot.name];
     if (!recipe) {
       recipe = startingRecipe(FOREIGN_RECIPE) as Recipe;
-      const metered = await draw(recipe, WIDTH / 2, HEIGHT / 2, 1);
-      const ev = meteredExposure(metered.views.sums, metered.views.objectId, 1);
+      if (!late) {
+        const metered = await draw(recipe, WIDTH / 2, HEIGHT / 2, 1);
+        ev = meteredExposure(metered.views.sums, metered.views.objectId, 1);
+      }
       recipe = withValue(withValue(recipe, 'draft', 'lens.exposure', ev), 'final', 'lens.exposure', ev);
     }
-    const picture = await draw(recipe, WIDTH, HEIGHT, 2);
-    previews.push({ recipe, thumbnail: encodePng8(picture.views.display, WIDTH, HEIGHT) });
+    const picture = late ? null : await draw(recipe, WIDTH, HEIGHT, 2);
+    previews.push({ recipe, thumbnail: picture && encodePng8(picture.views.display, WIDTH, HEIGHT) });
   }
   pool.terminate();
   return previews;
