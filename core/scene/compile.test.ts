@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { BadFileError } from '../errors';
-import { addNode, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
+import { addNode, DOWN, environment, light, mapCamera, MATTE, quad, render, sceneOf } from '../testing/scenes';
 import { environmentRadiance, prefilterEnvironment } from './environment';
 import { compileScene } from './compileScene';
 import { M_BASE_R, M_OCCLUSION_EVEN, M_ROUGHNESS, M_SLOT } from './materialTable';
@@ -47,6 +47,43 @@ describe('compiling', () => {
     mesh.positions[4] = bad;
     expect(() => compileScene(sceneOf([mesh]))).toThrow(BadFileError);
     expect(() => compileScene(sceneOf([mesh]))).toThrow(/mesh "mesh", vertex 1/);
+  });
+
+  it('replaces normals, colours and texture coordinates that are no numbers, and says how many', async () => {
+    const mesh = { ...quad(3), colors: new Float32Array(16).fill(NaN) };
+    mesh.normals = Float32Array.from(mesh.normals ?? []);
+    mesh.normals[1] = NaN;
+    mesh.uvs = Float32Array.from(mesh.uvs ?? []);
+    mesh.uvs[0] = Infinity;
+    const source = sceneOf([mesh]);
+    source.environment = environment(1);
+    expect(compileScene(source).meta.warnings.join(' ')).toMatch(/6 vertices have normals, colours/);
+    const frame = await render(source, mapCamera(3, 1));
+    expect(frame.views.sums.every((v) => Number.isFinite(v))).toBe(true);
+  });
+
+  it('brings materials into their ranges, so that no pixel is not a number', async () => {
+    const wild = {
+      ...MATTE,
+      name: 'wild',
+      roughness: -3,
+      metallic: 7,
+      baseColor: [-1, 50, NaN, 1] as [number, number, number, number],
+      ior: 0,
+      emissive: [1e38, 0, 0] as [number, number, number],
+    };
+    const source = sceneOf([quad(3)], [wild]);
+    source.environment = environment(1);
+    source.lights = [
+      light('sun', 1e30),
+      light('point', -1e30),
+      light('spot', 100, { innerConeRad: 1, outerConeRad: 0.5 }),
+    ];
+    source.lights.forEach((_, i) => addNode(source, { light: i, rotation: DOWN, translation: [0, 1, 0] }));
+    expect(compileScene(source).meta.warnings.join(' ')).toContain('Material "wild" has values out of range');
+    const frame = await render(source, mapCamera(3, 1), { 'samples.pixel': 4 });
+    expect(frame.views.sums.every((v) => Number.isFinite(v))).toBe(true);
+    expect(frame.views.display.every((v) => v >= 0)).toBe(true);
   });
 
   it('folds pictures of one pixel into the factors', () => {

@@ -5,6 +5,7 @@ import { tan } from '../math/exact';
 import { INSTANCE_STRIDE, type CompiledScene, type SceneMeta } from './compiled';
 import { environmentIrradiance, prefilterEnvironment } from './environment';
 import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
+import { cleanMaterial } from './cleanMaterial';
 import { MATERIAL_STRIDE, writeMaterial } from './materialTable';
 import { faceNormals, keepRealTriangles, uvTangents } from './meshRepair';
 import { poseNodes } from './pose';
@@ -44,7 +45,11 @@ export function compileScene(source: SceneSource): CompiledScene {
   nodes.forEach((n, i) => nodeTransforms.set([...n.translation, ...n.rotation, ...n.scale], i * 10));
 
   const geometry = flattenGeometry(source, nodes, warnings);
-  const materials = [...source.materials, DEFAULT_MATERIAL];
+  const materials = [...source.materials, DEFAULT_MATERIAL].map((m) => {
+    const { material, changed } = cleanMaterial(m);
+    if (changed) warnings.push(`Material "${m.name}" has values out of range; they were brought into it.`);
+    return material;
+  });
   const textures = flattenTextures(source, materials, warnings);
   const { keys, channels } = flattenAnimation(source, indexOf);
   const usesStudioLight = !source.environment && source.lights.length === 0 && !nodesGlow(source);
@@ -184,6 +189,12 @@ function flattenGeometry(
     v += count;
     t += indices.length / 3;
   });
+  const repaired =
+    makeFinite(g.normals, 0, 3) + makeFinite(g.tangents, 0, 4) + makeFinite(g.uvs, 0, 2) + makeFinite(g.colors, 1, 4);
+  if (repaired > 0)
+    warnings.push(
+      `${repaired} vertices have normals, colours or texture coordinates that are not finite numbers; they were replaced.`,
+    );
   return { arrays: g, names: draws.map((d) => d.name) };
 }
 
@@ -199,6 +210,21 @@ function checkFinite(file: string, mesh: string, primitive: PrimitiveSource): vo
       );
     }
   }
+}
+
+/** @returns how many vertices had to be changed */
+function makeFinite(values: Float32Array, otherwise: number, stride: number): number {
+  let vertices = 0;
+  for (let v = 0; v < values.length; v += stride) {
+    let changed = false;
+    for (let k = v; k < v + stride; k++) {
+      if (Number.isFinite(values[k])) continue;
+      values[k] = otherwise;
+      changed = true;
+    }
+    if (changed) vertices++;
+  }
+  return vertices;
 }
 
 function flattenTextures(
