@@ -4,22 +4,17 @@ import { length, lookAt, transformPoint, type Mat4 } from '../math/mat4';
 import { tan } from '../math/exact';
 import { INSTANCE_STRIDE, type CompiledScene, type SceneMeta } from './compiled';
 import { environmentIrradiance, prefilterEnvironment } from './environment';
-import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
 import { cleanMaterial } from './cleanMaterial';
-import { MATERIAL_STRIDE, writeMaterial } from './materialTable';
-import { faceNormals, keepRealTriangles, uvTangents } from './meshRepair';
+import { flattenGeometry } from './flattenGeometry';
+import { flattenTextures } from './flattenTextures';
 import { poseNodes } from './pose';
 import {
   DEFAULT_MATERIAL,
   STUDIO_ENVIRONMENT,
   type EnvironmentSource,
-  type MaterialSource,
-  type NodeSource,
-  type PrimitiveSource,
   type SceneSource,
-  type TextureUse,
 } from './source';
-import { mipChainBytes, TEXTURE_STRIDE, writeTexture, type TextureKind } from './textureTable';
+import { mipChainBytes } from './textureTable';
 
 const BLACK: EnvironmentSource = {
   kind: 'constant',
@@ -112,169 +107,6 @@ function parentsFirst(source: SceneSource): { order: number[]; indexOf: number[]
   if (order.length !== source.nodes.length)
     throw new BadFileError(source.name, 'the node hierarchy contains a loop', 'Export the scene again.');
   return { order, indexOf };
-}
-
-type Geometry = Pick<
-  CompiledScene,
-  | 'positions'
-  | 'normals'
-  | 'tangents'
-  | 'uvs'
-  | 'colors'
-  | 'triangles'
-  | 'triangleMaterial'
-  | 'triangleInstance'
-  | 'instances'
->;
-
-function flattenGeometry(
-  source: SceneSource,
-  nodes: NodeSource[],
-  warnings: string[],
-): { arrays: Geometry; names: string[] } {
-  const draws: { node: number; name: string; primitive: PrimitiveSource; indices: Uint32Array }[] = [];
-  const realTriangles = new Map<PrimitiveSource, Uint32Array>();
-  let dropped = 0;
-  nodes.forEach((n, node) => {
-    if (n.mesh === undefined) return;
-    const mesh = source.meshes[n.mesh];
-    for (const primitive of mesh.primitives) {
-      let indices = realTriangles.get(primitive);
-      if (!indices) {
-        checkFinite(source.name, mesh.name, primitive);
-        indices = keepRealTriangles(primitive.positions, primitive.indices);
-        dropped += (primitive.indices.length - indices.length) / 3;
-        realTriangles.set(primitive, indices);
-      }
-      if (indices.length > 0) draws.push({ node, name: n.name || mesh.name, primitive, indices });
-    }
-  });
-  if (dropped >= 1) warnings.push(`${Math.ceil(dropped)} triangles have no area and were left out.`);
-
-  const vertexCount = draws.reduce((sum, d) => sum + d.primitive.positions.length / 3, 0);
-  const triangleCount = draws.reduce((sum, d) => sum + d.indices.length / 3, 0);
-  const g: Geometry = {
-    positions: new Float32Array(vertexCount * 3),
-    normals: new Float32Array(vertexCount * 3),
-    tangents: new Float32Array(vertexCount * 4),
-    uvs: new Float32Array(vertexCount * 2),
-    colors: new Float32Array(vertexCount * 4).fill(1),
-    triangles: new Uint32Array(triangleCount * 3),
-    triangleMaterial: new Uint16Array(triangleCount),
-    triangleInstance: new Uint32Array(triangleCount),
-    instances: new Uint32Array(draws.length * INSTANCE_STRIDE),
-  };
-  const frames = new Map<PrimitiveSource, { normals: Float32Array; tangents: Float32Array | null }>();
-  let v = 0;
-  let t = 0;
-  draws.forEach(({ node, primitive, indices }, i) => {
-    const count = primitive.positions.length / 3;
-    const material = primitive.material < 0 ? source.materials.length : primitive.material;
-    let frame = frames.get(primitive);
-    if (!frame) {
-      const normals = primitive.normals ?? faceNormals(primitive.positions, indices);
-      const needsTangents = source.materials[material]?.normalTexture !== undefined;
-      frame = { normals, tangents: needsTangents ? (primitive.tangents ?? uvTangents(primitive, normals)) : null };
-      frames.set(primitive, frame);
-    }
-    g.positions.set(primitive.positions, v * 3);
-    g.normals.set(frame.normals, v * 3);
-    if (frame.tangents) g.tangents.set(frame.tangents, v * 4);
-    if (primitive.uvs) g.uvs.set(primitive.uvs, v * 2);
-    if (primitive.colors) g.colors.set(primitive.colors, v * 4);
-    for (let k = 0; k < indices.length; k++) g.triangles[t * 3 + k] = v + indices[k];
-    g.triangleMaterial.fill(material, t, t + indices.length / 3);
-    g.triangleInstance.fill(i, t, t + indices.length / 3);
-    g.instances.set([node, v, count, t, indices.length / 3], i * INSTANCE_STRIDE);
-    v += count;
-    t += indices.length / 3;
-  });
-  const repaired =
-    makeFinite(g.normals, 0, 3) + makeFinite(g.tangents, 0, 4) + makeFinite(g.uvs, 0, 2) + makeFinite(g.colors, 1, 4);
-  if (repaired > 0)
-    warnings.push(
-      `${repaired} vertices have normals, colours or texture coordinates that are not finite numbers; they were replaced.`,
-    );
-  return { arrays: g, names: draws.map((d) => d.name) };
-}
-
-function checkFinite(file: string, mesh: string, primitive: PrimitiveSource): void {
-  const p = primitive.positions;
-  for (let i = 0; i < p.length; i++) {
-    if (p[i] - p[i] !== 0) {
-      const vertex = Math.floor(i / 3);
-      throw new BadFileError(
-        file,
-        `mesh "${mesh}", vertex ${vertex} has a position that is not a finite number`,
-        'Repair or delete that vertex and export again.',
-      );
-    }
-  }
-}
-
-/** @returns how many vertices had to be changed */
-function makeFinite(values: Float32Array, otherwise: number, stride: number): number {
-  let vertices = 0;
-  for (let v = 0; v < values.length; v += stride) {
-    let changed = false;
-    for (let k = v; k < v + stride; k++) {
-      if (Number.isFinite(values[k])) continue;
-      values[k] = otherwise;
-      changed = true;
-    }
-    if (changed) vertices++;
-  }
-  return vertices;
-}
-
-function flattenTextures(
-  source: SceneSource,
-  materials: MaterialSource[],
-  warnings: string[],
-): Pick<CompiledScene, 'materials' | 'textures' | 'texels'> {
-  const records: { use: TextureUse; kind: TextureKind; cutoff: number | null }[] = [];
-  const byKey = new Map<string, number>();
-  const table = new Float32Array(materials.length * MATERIAL_STRIDE);
-  materials.forEach((m, i) =>
-    writeMaterial(
-      table,
-      i,
-      m,
-      (use, kind) => {
-        const image = source.images[use.image];
-        if (!image) {
-          warnings.push(`Material "${m.name}" asks for a picture that is missing; it is drawn without it.`);
-          return -1;
-        }
-        const masks = m.alphaMode === 'mask' && use === m.baseColorTexture && m.baseColor[3] > 0;
-        const cutoff = masks ? Math.min(1, m.alphaCutoff / m.baseColor[3]) : null;
-        const key = [use.image, kind, use.wrapS, use.wrapT, cutoff].join();
-        let index = byKey.get(key);
-        if (index === undefined) {
-          index = records.length;
-          records.push({ use, kind, cutoff });
-          byKey.set(key, index);
-        }
-        return index;
-      },
-      (use, kind) => {
-        const image = source.images[use.image];
-        if (image?.width !== 1 || image.height !== 1) return null;
-        const decode = kind === 'color' ? SRGB8_TO_LINEAR : UNIT8;
-        return [...image.pixels.subarray(0, 3)].map((c) => decode[c]).concat(image.pixels[3] / 255);
-      },
-    ),
-  );
-  const sizes = records.map((r) => mipChainBytes(source.images[r.use.image].width, source.images[r.use.image].height));
-  const texels = new Uint8Array(sizes.reduce((a, b) => a + b, 0));
-  const textures = new Int32Array(records.length * TEXTURE_STRIDE);
-  let offset = 0;
-  records.forEach((r, i) => {
-    const image = source.images[r.use.image];
-    writeTexture(texels, offset, textures, i, image, r.kind, r.use.wrapS, r.use.wrapT, r.cutoff);
-    offset += sizes[i];
-  });
-  return { materials: table, textures, texels };
 }
 
 function flattenAnimation(
