@@ -8,12 +8,7 @@ import { cleanMaterial } from './cleanMaterial';
 import { flattenGeometry } from './flattenGeometry';
 import { flattenTextures } from './flattenTextures';
 import { poseNodes } from './pose';
-import {
-  DEFAULT_MATERIAL,
-  STUDIO_ENVIRONMENT,
-  type EnvironmentSource,
-  type SceneSource,
-} from './source';
+import { DEFAULT_MATERIAL, STUDIO_ENVIRONMENT, type EnvironmentSource, type SceneSource } from './source';
 import { mipChainBytes } from './textureTable';
 
 const BLACK: EnvironmentSource = {
