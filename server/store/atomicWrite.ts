@@ -4,8 +4,11 @@ import { mkdir, open, rename, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { BadInputError } from '@daxel/core/errors';
 
-/** Writes under a temporary name beside the target, flushes it to disk, then renames. */
-export async function atomicWrite(path: string, bytes: Uint8Array | string): Promise<void> {
+/**
+ * Writes under a temporary name beside the target, flushes it to disk, then renames.
+ * @param shown what an error calls the place
+ */
+export async function atomicWrite(path: string, bytes: Uint8Array | string, shown = path): Promise<void> {
   const temporary = join(dirname(path), `.${basename(path)}.${randomUUID().slice(0, 8)}.part`);
   try {
     await mkdir(dirname(path), { recursive: true });
@@ -19,7 +22,7 @@ export async function atomicWrite(path: string, bytes: Uint8Array | string): Pro
     await rename(temporary, path);
   } catch (error) {
     await rm(temporary, { force: true }).catch(() => undefined);
-    throw explainWriteError(error, path);
+    throw explainWriteError(error, shown);
   }
 }
 

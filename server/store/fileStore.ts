@@ -36,7 +36,7 @@ export class FileStore {
   /** @param known hash of the bytes, when it has been worked out elsewhere */
   async put(bytes: Uint8Array, known?: string): Promise<StoredFile> {
     const hash = known ?? createHash('sha256').update(bytes).digest('hex');
-    if (!this.has(hash)) await atomicWrite(this.path(hash), bytes);
+    if (!this.has(hash)) await atomicWrite(this.path(hash), bytes, this.dir);
     return { hash, bytes: bytes.length };
   }
 
@@ -51,7 +51,7 @@ export class FileStore {
       await mkdir(join(to, '..'), { recursive: true });
       await rename(from, to);
     } catch (error) {
-      throw explainWriteError(error, to);
+      throw explainWriteError(error, this.dir);
     }
     return { hash, bytes: size };
   }
