@@ -4,7 +4,7 @@ import type { FrameRequest, RenderedFrame, RenderPool } from '@daxel/core/frame/
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import type { SettingValue } from '@daxel/core/recipe/settings';
 import { compileScene } from '@daxel/core/scene/compileScene';
-import { packScene } from '@daxel/core/scene/packScene';
+import { packScene, toShared } from '@daxel/core/scene/packScene';
 import { shotCamera } from '@daxel/core/scene/shotCamera';
 import { Mesh } from '@daxel/demo/shapes/mesh';
 import { box, turned, turnedShape, WORLD } from '@daxel/demo/shapes/solids';
@@ -39,9 +39,7 @@ export function openField(): { kit: SceneKit; buffer: SharedArrayBuffer } {
     { rotation: shining([0.5, -0.7, -0.5]) },
   );
   kit.shot('field', [0.6, 2.2, 4.6], [0, 0.4, -1.6], 30, [0, 0]);
-  const packed = packScene(compileScene(kit.scene));
-  const buffer = new SharedArrayBuffer(packed.length);
-  new Uint8Array(buffer).set(packed);
+  const buffer = toShared(packScene(compileScene(kit.scene)));
   return { kit, buffer };
 }
 

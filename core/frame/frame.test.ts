@@ -3,7 +3,7 @@ import { BadInputError } from '../errors';
 import { meteredExposure } from '../measure/exposure';
 import { resolveRecipe } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
-import { packScene } from '../scene/packScene';
+import { packScene, toShared } from '../scene/packScene';
 import { addNode, cameraAt, DOWN, environment, light, mapCamera, quad, render, sceneOf } from '../testing/scenes';
 import { createLocalPort } from './localPort';
 import { arenaBytes, arenaBytesByStage, arenaViews, type ArenaPlan } from './memory';
@@ -17,9 +17,7 @@ function pool(ports: ThreadPort[] = [createLocalPort(now)]): RenderPool {
   const source = sceneOf([quad(3)]);
   source.lights = [light('sun', 5, { castsShadow: true })];
   addNode(source, { light: 0, rotation: DOWN });
-  const packed = packScene(compileScene(source));
-  const buffer = new SharedArrayBuffer(packed.length);
-  new Uint8Array(buffer).set(packed);
+  const buffer = toShared(packScene(compileScene(source)));
   made.setScene('s', buffer);
   return made;
 }

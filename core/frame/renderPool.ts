@@ -3,7 +3,7 @@ import { BadInputError } from '../errors';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { unpackScene } from '../scene/packScene';
-import { poseNodes } from '../scene/pose';
+import { poseNodes, sceneMoves } from '../scene/pose';
 import { frameLights } from '../shadows/frameLights';
 import { framePlan, posePlan, type FrameViews } from './frameMemory';
 import { frameSettings } from './frameSettings';
@@ -120,7 +120,7 @@ export class RenderPool {
         `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height or shadows.resolution.`,
       );
 
-    const poseKey = [sceneId, scene.meta.channels.length > 0 ? request.timeSeconds : 0, texelCount, blockCount].join();
+    const poseKey = [sceneId, sceneMoves(scene) ? request.timeSeconds : 0, texelCount, blockCount].join();
     const maps = lights.flatMap((l) => l.maps.map((m) => [...m.matrix, m.resolution, m.depthCodes]));
     const shadowKey = `${poseKey}|${maps.join()}`;
     if (this.poseKey !== poseKey && this.poseBuffer.byteLength < arenaBytes(pose)) {

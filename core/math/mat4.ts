@@ -100,7 +100,3 @@ export function unit(a: ArrayLike<number>): number[] {
 export function transformPoint(m: ArrayLike<number>, p: ArrayLike<number>): number[] {
   return [0, 1, 2].map((r) => m[r] * p[0] + m[4 + r] * p[1] + m[8 + r] * p[2] + m[12 + r]);
 }
-
-export function transformDirection(m: ArrayLike<number>, p: ArrayLike<number>): number[] {
-  return [0, 1, 2].map((r) => m[r] * p[0] + m[4 + r] * p[1] + m[8 + r] * p[2]);
-}

@@ -54,6 +54,13 @@ export function packScene(scene: CompiledScene): Uint8Array {
   return bytes;
 }
 
+/** A copy of packed bytes in memory that threads can share. */
+export function toShared(packed: Uint8Array): SharedArrayBuffer {
+  const buffer = new SharedArrayBuffer(packed.length);
+  new Uint8Array(buffer).set(packed);
+  return buffer;
+}
+
 /** Were these bytes, of which the first four are enough, packed by this version? */
 export function isCurrentPack(head: Uint8Array): boolean {
   return head.length >= 4 && new DataView(head.buffer, head.byteOffset, 4).getUint32(0, true) === MAGIC;

@@ -4,7 +4,7 @@ import { RenderPool, type RenderedFrame } from '../frame/renderPool';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import type { CameraView } from '../scene/camera';
 import { compileScene } from '../scene/compileScene';
-import { packScene } from '../scene/packScene';
+import { packScene, toShared } from '../scene/packScene';
 import { lookAt } from '../math/mat4';
 import {
   DEFAULT_MATERIAL,
@@ -105,9 +105,7 @@ export async function render(
   timeSeconds = 0,
 ): Promise<RenderedFrame> {
   const pool = new RenderPool([createLocalPort(() => performance.now())]);
-  const packed = packScene(compileScene(source));
-  const buffer = new SharedArrayBuffer(packed.length);
-  new Uint8Array(buffer).set(packed);
+  const buffer = toShared(packScene(compileScene(source)));
   pool.setScene('s', buffer);
   const recipe = resolveRecipe(
     {

@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
 import { compileScene } from '@daxel/core/scene/compileScene';
-import { packScene } from '@daxel/core/scene/packScene';
+import { packScene, toShared } from '@daxel/core/scene/packScene';
 import { INSTANCE_STRIDE } from '@daxel/core/scene/compiled';
 import { readGlb } from '@daxel/formats/gltf/readGlb';
 import { loadDecoders } from './decoders';
@@ -20,8 +20,7 @@ async function read(): Promise<ImportedScene> {
   if (scene.triangleMaterial.length === 0)
     throw new BadFileError(name, 'it contains no triangle to draw', 'Export meshes with the scene.');
   const packed = packScene(scene);
-  const buffer = new SharedArrayBuffer(packed.length);
-  new Uint8Array(buffer).set(packed);
+  const buffer = toShared(packed);
   return {
     buffer,
     hash: createHash('sha256').update(packed).digest('hex'),

@@ -1,6 +1,5 @@
 /** From .glb files to a project in the database, with everything it needs in the file store. */
-import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream } from 'node:fs';
+import { randomUUID } from 'node:crypto';
 import { copyFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Patch, Project } from '@daxel/api/schemas';
@@ -69,10 +68,6 @@ async function makeScene(files: FileStore, file: SceneFile, signal?: AbortSignal
 }
 
 async function keepSource(files: FileStore, path: string): Promise<string> {
-  const digest = createHash('sha256');
-  for await (const chunk of createReadStream(path)) digest.update(chunk as Buffer);
-  const hash = digest.digest('hex');
-  if (files.has(hash)) return hash;
   const copy = join(files.temporary, `${randomUUID()}.glb`);
   await copyFile(path, copy);
   return (await files.adopt(copy)).hash;

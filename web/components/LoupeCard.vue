@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** One patch at its true pixels: the middle of it, as much as the card holds. */
-import { computed, nextTick, ref } from 'vue';
+import { computed } from 'vue';
 import type { Patch } from '@daxel/api/schemas';
+import { useRename } from '../composables/useRename';
 import type { Picture } from '../render/preview';
 import PictureCanvas from './PictureCanvas.vue';
 
@@ -16,9 +17,10 @@ const props = defineProps<{
 const emit = defineEmits<{ rename: [name: string]; remove: []; choose: [] }>();
 const WIDTH = 150;
 const HEIGHT = 96;
-const editing = ref(false);
-const name = ref('');
-const field = ref<HTMLInputElement | null>(null);
+const { editing, name, edit, keep } = useRename(
+  () => props.patch.name,
+  (next) => emit('rename', next),
+);
 
 /** In pixels of the full picture. */
 const view = computed(() => {
@@ -44,18 +46,6 @@ const crop = computed(() => {
     height: whole(view.value.height),
   };
 });
-async function edit(): Promise<void> {
-  name.value = props.patch.name;
-  editing.value = true;
-  await nextTick();
-  field.value?.select();
-}
-function keep(): void {
-  if (!editing.value) return;
-  editing.value = false;
-  const next = name.value.trim();
-  if (next && next !== props.patch.name) emit('rename', next);
-}
 </script>
 
 <template>
@@ -72,7 +62,7 @@ function keep(): void {
     <footer>
       <input
         v-if="editing"
-        ref="field"
+        ref="renaming"
         v-model="name"
         aria-label="Patch name"
         maxlength="60"

@@ -1,31 +1,21 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue';
+import { computed } from 'vue';
 import type { Project } from '@daxel/api/schemas';
 import { formatBytes } from '../composables/format';
+import { useRename } from '../composables/useRename';
 
 const props = defineProps<{ project: Project }>();
 const emit = defineEmits<{ remove: []; rename: [name: string] }>();
-const editing = ref(false);
-const name = ref('');
-const field = ref<HTMLInputElement | null>(null);
+const { editing, name, edit, keep } = useRename(
+  () => props.project.name,
+  (next) => emit('rename', next),
+);
 
 const figures = computed(() => {
   const counts = props.project.scenes.map((s) => s.counts);
   const sum = (of: (c: (typeof counts)[number]) => number): number => counts.reduce((a, c) => a + of(c), 0);
   return `${sum((c) => c.triangles).toLocaleString('en')} triangles · ${formatBytes(sum((c) => c.textureBytes))} of textures · ${sum((c) => c.lights)} lights`;
 });
-async function edit(): Promise<void> {
-  name.value = props.project.name;
-  editing.value = true;
-  await nextTick();
-  field.value?.select();
-}
-function keep(): void {
-  if (!editing.value) return;
-  editing.value = false;
-  const next = name.value.trim();
-  if (next && next !== props.project.name) emit('rename', next);
-}
 </script>
 
 <template>
@@ -44,7 +34,7 @@ function keep(): void {
     <footer>
       <input
         v-if="editing"
-        ref="field"
+        ref="renaming"
         v-model="name"
         aria-label="Project name"
         maxlength="120"

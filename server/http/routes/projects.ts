@@ -62,6 +62,5 @@ export function projectRoutes({ db, files, events, uploadLimit }: Services): Rou
 /** The last part of a name from outside, without control characters; it is shown, never used as a path. */
 function fileName(text: string): string {
   const last = text.split(/[\\/]/).pop() ?? '';
-  // eslint-disable-next-line no-control-regex
-  return last.replace(/[\u0000-\u001f\u007f]/g, '').slice(0, 120) || 'scene.glb';
+  return last.replace(/\p{Cc}/gu, '').slice(0, 120) || 'scene.glb';
 }
