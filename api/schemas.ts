@@ -1,5 +1,6 @@
 /** Every body, answer and event of the HTTP interface. Times are ISO 8601, lengths metres, angles radians. */
 import { z } from 'zod';
+import { rig } from '@daxel/core/light/rig';
 import { checkValue } from '@daxel/core/recipe/recipe';
 
 const finite = z.number();
@@ -45,6 +46,10 @@ export const camera = z.strictObject({
 });
 export type CameraState = z.infer<typeof camera>;
 
+export const MOST_RIGS = 12;
+export const storedRig = rig.extend({ id: z.string().min(1).max(40) });
+export type StoredRig = z.infer<typeof storedRig>;
+
 export const shot = z.object({
   id,
   sceneId: id,
@@ -56,6 +61,10 @@ export const shot = z.object({
   seed: z.int(),
   recipe,
   patches: z.array(patch),
+  /** Complete lightings; a shot without any shows the scene's own light. */
+  rigs: z.array(storedRig),
+  /** The rig the shot is shown and rendered in. */
+  rigId: z.string().nullable(),
   /** Grows with every change; a change must name the version it was made from. */
   version: z.int(),
   /** Address of a small picture, or null. */
@@ -68,6 +77,8 @@ export const shotChange = z.strictObject({
   version: z.int(),
   recipe: recipe.optional(),
   patches: z.array(patch).max(24, 'a shot holds at most 24 patches').optional(),
+  rigs: z.array(storedRig).max(MOST_RIGS, `a shot holds at most ${MOST_RIGS} rigs`).optional(),
+  rigId: z.string().max(40).nullable().optional(),
   frame: z.int().optional(),
 });
 export type ShotChange = z.infer<typeof shotChange>;
@@ -132,6 +143,8 @@ export const still = z.object({
   samples: z.int(),
   recipe,
   recipeHash: z.string(),
+  /** The rig it was rendered in, null for the scene's own light. */
+  rig: rig.nullable(),
   createdAt: z.string(),
   startedAt: z.string().nullable(),
   finishedAt: z.string().nullable(),
@@ -148,6 +161,26 @@ export const still = z.object({
   files: z.array(z.object({ kind: stillFileKind, bytes: z.int() })),
 });
 export type Still = z.infer<typeof still>;
+
+const triple = z.tuple([finite, finite, finite]);
+/** An environment picture that was brought in, and a sun that stands out of it. */
+export const environmentFile = z.object({
+  hash: z.string(),
+  name: z.string(),
+  width: z.int(),
+  height: z.int(),
+  /** What was repaired. */
+  notes: z.array(z.string()),
+  sun: z
+    .object({
+      towards: triple,
+      illuminance: triple,
+      angularDiameterDeg: finite,
+      cut: z.object({ direction: triple, radiusRad: finite, level: triple }),
+    })
+    .nullable(),
+});
+export type EnvironmentFile = z.infer<typeof environmentFile>;
 
 export const problem = z.object({ error: z.object({ code: z.string(), message: z.string() }) });
 

@@ -1,11 +1,16 @@
 /** What the demo consists of: scenes with the recipe, the patches and the hint that each starts with. */
+import type { Rig } from '@daxel/core/light/rig';
 import type { Recipe } from '@daxel/core/recipe/recipe';
 import { startingRecipe } from '@daxel/core/recipe/startingRecipes';
 import type { SceneSource } from '@daxel/core/scene/source';
+import { buildBandCombs } from './charts/bandCombs';
+import { buildFarShadows } from './charts/farShadows';
 import { buildFineLines } from './charts/fineLines';
 import { buildGrazingPlane } from './charts/grazingPlane';
+import { buildPenumbraScale } from './charts/penumbraScale';
 import { buildThinWall } from './charts/thinWall';
 import { buildLampRoom } from './lampRoom/lampRoom';
+import { lampRoomRigs } from './rigs';
 
 export interface DemoScene {
   project: string;
@@ -16,6 +21,8 @@ export interface DemoScene {
   recipe: Recipe;
   /** In shares of the picture. */
   patches: { name: string; x: number; y: number; width: number; height: number }[];
+  /** Further lightings to compare, made from the scene's own. */
+  rigs?: (own: Rig) => Rig[];
   /** One line of what to try. */
   hint: string;
 }
@@ -33,7 +40,6 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       'lens.exposure': -10,
       'lens.bloom': 4,
       'shadows.distance': 9,
-      'shadows.slopeBias': 1.5,
     }),
     patches: [
       { name: 'window bars', x: 0.76, y: 0.04, width: 0.17, height: 0.2 },
@@ -41,6 +47,7 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'leaves', x: 0.83, y: 0.3, width: 0.15, height: 0.2 },
       { name: 'wall under the sill', x: 0.78, y: 0.62, width: 0.17, height: 0.2 },
     ],
+    rigs: lampRoomRigs,
     hint: 'Choose Samples in the ribbon, set Draft pixel samples to 1, and hold B: the window bars show what 4 samples bought.',
   },
   {
@@ -65,7 +72,7 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'open plane', x: 0.1, y: 0.62, width: 0.18, height: 0.22 },
       { name: 'far shadow', x: 0.6, y: 0.34, width: 0.18, height: 0.2 },
     ],
-    hint: 'Set Slope bias and Normal offset to 0 to see acne, then find the least that cures it.',
+    hint: 'Turn Automatic bias off and set both biases to 0: acne. The view Shadow faults marks every pixel of it.',
   },
   {
     project: CHARTS,
@@ -77,7 +84,48 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'foot of the wall', x: 0.4, y: 0.55, width: 0.18, height: 0.22 },
       { name: 'corner', x: 0.62, y: 0.4, width: 0.18, height: 0.22 },
     ],
-    hint: 'Raise Normal offset: light leaks under the wall. A finer map needs less of it.',
+    hint: 'Turn Automatic bias off and raise Normal offset: light leaks under the wall. The view Shadow faults marks it.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-penumbra-scale.glb',
+    shot: 'penumbra-scale',
+    build: buildPenumbraScale,
+    recipe: recipe('Dailies', { 'lens.exposure': -8.75, 'shadows.localResolution': 1024 }),
+    patches: [
+      { name: 'cube that floats', x: 0.44, y: 0.58, width: 0.18, height: 0.22 },
+      { name: 'leaning fence', x: 0.06, y: 0.44, width: 0.18, height: 0.22 },
+    ],
+    hint: 'Raise Light samples from 1: the cube’s shadow softens with its height, as a square light of half a metre makes it.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-far-shadows.glb',
+    shot: 'far-shadows',
+    build: buildFarShadows,
+    recipe: recipe('Dailies', { 'lens.exposure': -11.5, 'shadows.distance': 150, 'shadows.cascades': 1 }),
+    patches: [
+      { name: 'near posts', x: 0.42, y: 0.72, width: 0.18, height: 0.22 },
+      { name: 'far posts', x: 0.42, y: 0.4, width: 0.18, height: 0.16 },
+    ],
+    hint: 'Raise Cascades from 1 to 4, look at both patches, then choose the view Cascades under the picture.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-band-combs.glb',
+    shot: 'band-combs',
+    build: buildBandCombs,
+    recipe: recipe('Dailies', {
+      'lens.exposure': -8,
+      'shadows.localResolution': 1024,
+      'shadows.lightSamples': 2,
+      'shadows.filter': 'hard',
+    }),
+    patches: [
+      { name: 'fine comb', x: 0.16, y: 0.4, width: 0.18, height: 0.22 },
+      { name: 'coarse comb', x: 0.66, y: 0.4, width: 0.18, height: 0.22 },
+    ],
+    hint: 'Eight positions on the light and hard comparisons leave bands. Choose a patch and let Shadow edges find the cure.',
   },
 ];
 

@@ -20,6 +20,7 @@ export async function ensureDemo(db: Database, files: FileStore): Promise<void> 
       recipes: { [s.shot]: s.recipe },
       patches: { [s.shot]: s.patches },
       hints: { [s.shot]: s.hint },
+      rigs: s.rigs,
     }));
     await makeProject(db, files, { name, source: 'demo', scenes });
   }

@@ -1,4 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { DEMO_SCENES } from '@daxel/demo/scenes';
 import { readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
@@ -61,7 +62,7 @@ describe('a restart', () => {
 describe('a killed render process', () => {
   it('is replaced, and its still is rendered to the end with the same bits', async () => {
     const [server, client] = await running(folder());
-    const shot = await client.makeSmall((await client.project()).shots[0], 2048);
+    const shot = await client.makeSmall((await client.project()).shots[0], 1200);
     const asked = await client.still(shot.id);
     await client.until(asked.id, ['running']);
     await new Promise((r) => setTimeout(r, 300));
@@ -82,7 +83,7 @@ describe('a killed server', () => {
     const dir = folder();
     const first = await program(dir);
     const imported = schema.project.parse(await (await first.client.import(await smallGlb())).json());
-    const shot = await first.client.makeSmall(imported.shots[0], 2048);
+    const shot = await first.client.makeSmall(imported.shots[0], 1200);
     const runs = await first.client.still(shot.id);
     const waits = await first.client.still(shot.id);
     await first.client.until(runs.id, ['running']);
@@ -161,9 +162,7 @@ describe('the demo', () => {
     expect(projects.map((p) => p.name)).toEqual(['Marrow Skerry Light', 'Charts']);
     expect(projects.flatMap((p) => p.shots.map((s) => s.name))).toEqual([
       'lamp-room',
-      'fine-lines',
-      'grazing-plane',
-      'thin-wall',
+      ...DEMO_SCENES.slice(1).map((d) => d.shot),
     ]);
     for (const shot of projects.flatMap((p) => p.shots)) expect((await a.fetch(shot.thumbnail ?? '')).status).toBe(200);
     await a.send('DELETE', `/api/projects/${projects[1].id}`);

@@ -15,6 +15,7 @@ export default defineConfig({
         cli: 'cli/main.ts',
         renderProcess: 'render/renderProcess.ts',
         importThread: 'import/importThread.ts',
+        pictureThread: 'import/pictureThread.ts',
         databaseThread: 'db/databaseThread.ts',
         prepare: 'prepare.ts',
         bench: '../bench/main.ts',

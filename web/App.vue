@@ -7,6 +7,7 @@ import { handleKey, useCommands } from './commands/commands';
 import CommandList from './components/CommandList.vue';
 import KeyHelp from './components/KeyHelp.vue';
 import TopBar from './components/TopBar.vue';
+import { isEnvironmentFile, useEnvironmentFiles } from './composables/useEnvironmentDrop';
 import { useImports } from './stores/imports';
 import { useNotices } from './stores/notices';
 import { useProjects } from './stores/projects';
@@ -17,6 +18,7 @@ const projects = useProjects();
 const stills = useStills();
 const router = useRouter();
 const imports = useImports();
+const environments = useEnvironmentFiles();
 const theme = useTheme();
 const listOpen = ref(false);
 const helpOpen = ref(false);
@@ -39,6 +41,7 @@ function drop(event: DragEvent): void {
   event.preventDefault();
   const file = event.dataTransfer?.files[0];
   if (!file) return;
+  if (isEnvironmentFile(file.name)) return void environments.bringIn(file);
   void router.push('/projects');
   void imports.bringIn(file);
 }
@@ -108,6 +111,20 @@ const noticeOpen = computed({
     </div>
     <CommandList v-model="listOpen" />
     <KeyHelp v-model="helpOpen" />
+    <v-dialog
+      :model-value="environments.question !== null"
+      max-width="460"
+      :transition="false"
+      @update:model-value="environments.question = null"
+    >
+      <div class="question" role="dialog" aria-label="A smaller picture">
+        <p>{{ environments.question?.message }}</p>
+        <p class="answers">
+          <v-btn @click="environments.question = null">Leave it</v-btn>
+          <v-btn class="strong" @click="environments.accept">Bring it in smaller</v-btn>
+        </p>
+      </div>
+    </v-dialog>
     <v-snackbar
       v-model="noticeOpen"
       :timeout="notices.current?.flagged ? 12000 : 6000"
@@ -140,6 +157,18 @@ const noticeOpen = computed({
 .screen {
   flex: 1;
   min-height: 0;
+}
+.question {
+  padding: 16px;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 4px;
+}
+.answers {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+  padding-top: 12px;
 }
 .banner {
   padding: 6px 14px;

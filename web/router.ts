@@ -16,6 +16,13 @@ export const router = createRouter({
       meta: { title: 'Projects' },
     },
     { path: '/shots/:shotId/tune', name: 'tune', component: TuneView, props: true, meta: { title: 'Tune' } },
+    {
+      path: '/shots/:shotId/light',
+      name: 'light',
+      component: () => import('./views/LightView.vue'),
+      props: true,
+      meta: { title: 'Light' },
+    },
     { path: '/shots/:shotId/output', name: 'output', component: OutputView, props: true, meta: { title: 'Output' } },
     {
       path: '/shots/:shotId/output/:stillId',

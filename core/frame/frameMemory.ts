@@ -1,4 +1,6 @@
 /** What a frame needs in memory, planned before it starts: the sums are exact, so that they can be shown and budgeted. */
+import { ENVIRONMENT_MAP, ENVIRONMENT_SH } from '../light/environmentTables';
+import { bvhNodeLimit } from '../trace/buildBvh';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES } from '../raster/binTriangles';
 import { SUMS } from '../raster/shadeTile';
 import { TILE_SHIFT } from '../raster/tile';
@@ -8,22 +10,57 @@ import type { ArenaPlan, ArenaViews } from './memory';
 
 export const MAX_THREADS = 32;
 /** Seconds of busy time are booked per thread to these stages. */
-export const TIMED_STAGES = ['geometry', 'shadows', 'samples', 'lens'] as const;
+export const TIMED_STAGES = ['geometry', 'shadows', 'bounce', 'samples', 'lens'] as const;
 
-/** Arrays that stay valid while neither the pose nor the shadows change. */
-export function posePlan(scene: CompiledScene, shadowTexels: number, shadowBlocks: number) {
+/** Arrays that stay valid while neither the pose nor the environment changes. @param rays rays will be traced */
+export function posePlan(scene: CompiledScene, rays: boolean) {
   const vertices = scene.positions.length / 3;
+  const triangles = rays ? scene.triangleMaterial.length : 0;
+  const nodes = rays ? bvhNodeLimit(triangles) : 0;
   return {
     positions: { type: 'f32', length: vertices * 3, stage: 'geometry' },
     normals: { type: 'f32', length: vertices * 3, stage: 'geometry' },
     tangents: { type: 'f32', length: vertices * 4, stage: 'geometry' },
-    shadowTexels: { type: 'f32', length: shadowTexels, stage: 'shadows' },
-    shadowBlocks: { type: 'f32', length: shadowBlocks * 2, stage: 'shadows' },
+    environmentSh: { type: 'f32', length: ENVIRONMENT_SH, stage: 'bounce' },
+    environmentMap: { type: 'f32', length: ENVIRONMENT_MAP, stage: 'reflections' },
+    bvhBoxes: { type: 'f32', length: nodes * 12, stage: 'shadows' },
+    bvhChildren: { type: 'i32', length: nodes * 2, stage: 'shadows' },
+    bvhOrder: { type: 'u32', length: triangles, stage: 'shadows' },
+    bvhCorners: { type: 'f32', length: triangles * 9, stage: 'shadows' },
+  } as const satisfies ArenaPlan;
+}
+
+/** What decides the size of the memory of all shadow maps. */
+export interface ShadowNeeds {
+  texels: number;
+  blocks: number;
+  /** Glass casts coloured shadows. */
+  glass: boolean;
+  /** A light is filtered by moments. */
+  moments: boolean;
+  /** Texels along one side of the largest map. */
+  largest: number;
+}
+
+/** The shadow maps: see `ShadowMemory`. */
+export function shadowPlan(needs: ShadowNeeds) {
+  return {
+    shadowTexels: { type: 'f32', length: needs.texels, stage: 'shadows' },
+    shadowBlocks: { type: 'f32', length: needs.blocks * 2, stage: 'shadows' },
+    glassDepth: { type: 'f32', length: needs.glass ? needs.texels : 0, stage: 'shadows' },
+    glassTint: { type: 'u32', length: needs.glass ? needs.texels : 0, stage: 'shadows' },
+    moments: { type: 'f32', length: needs.moments ? needs.texels * 4 : 0, stage: 'shadows' },
   } as const satisfies ArenaPlan;
 }
 
 /** Arrays of one frame size. */
-export function framePlan(scene: CompiledScene, width: number, height: number, largestShadowMap: number) {
+export function framePlan(
+  scene: CompiledScene,
+  width: number,
+  height: number,
+  largestShadowMap: number,
+  contact: boolean,
+) {
   const vertices = scene.positions.length / 3;
   const triangles = scene.triangleMaterial.length;
   const chunks = chunkCount(scene);
@@ -39,6 +76,7 @@ export function framePlan(scene: CompiledScene, width: number, height: number, l
     depth: { type: 'f32', length: pixels, stage: 'samples' },
     normal: { type: 'f32', length: pixels * 3, stage: 'samples' },
     objectId: { type: 'u32', length: pixels, stage: 'samples' },
+    contactDepth: { type: 'f32', length: contact ? pixels : 0, stage: 'shadows' },
     beauty: { type: 'f32', length: pixels * 3, stage: 'lens' },
     glow: { type: 'f32', length: Math.max(1, width >> 1) * Math.max(1, height >> 1) * 3, stage: 'lens' },
     display: { type: 'u8', length: pixels * 4, stage: 'output' },
@@ -47,6 +85,7 @@ export function framePlan(scene: CompiledScene, width: number, height: number, l
 }
 
 export type PoseViews = ArenaViews<ReturnType<typeof posePlan>>;
+export type ShadowViews = ArenaViews<ReturnType<typeof shadowPlan>>;
 export type FrameViews = ArenaViews<ReturnType<typeof framePlan>>;
 
 export function chunkCount(scene: CompiledScene): number {

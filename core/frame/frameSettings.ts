@@ -2,7 +2,9 @@
 import type { FilterName } from '../film/pixelFilter';
 import type { ToneCurve } from '../film/tone';
 import type { ResolvedRecipe } from '../recipe/recipe';
-import type { ShadowOptions } from '../shadows/frameLights';
+import type { ShadowFilter } from '../scene/source';
+import type { ShadowOptions } from '../shadows/planShadows';
+import type { ShadowReading } from '../shadows/shadowAt';
 
 export interface FrameSettings {
   width: number;
@@ -14,10 +16,11 @@ export interface FrameSettings {
   textureBias: number;
   steady: boolean;
   shadows: ShadowOptions;
-  taps: number;
-  shadowRadius: number;
-  slopeBias: number;
-  normalOffset: number;
+  reading: ShadowReading;
+  /** Glass colours the light that passes it; otherwise it casts nothing. */
+  glassShadows: boolean;
+  /** Metres; no contact shadows when the length is 0. */
+  contact: { length: number; thickness: number; steps: number };
   bounce: number;
   reflections: number;
   exposureEv: number;
@@ -40,15 +43,32 @@ export function frameSettings(recipe: ResolvedRecipe): FrameSettings {
     textureBias: number('geometry.textureBias'),
     steady: recipe['reflections.steady'] === true,
     shadows: {
+      traced: recipe['shadows.method'] === 'traced',
+      lightSamples: number('shadows.lightSamples'),
       resolution: number('shadows.resolution'),
       localResolution: number('shadows.localResolution'),
       distance: number('shadows.distance'),
+      cascades: number('shadows.cascades'),
+      split: number('shadows.split') / 100,
+      blend: number('shadows.cascadeBlend') / 100,
       depthCodes: format === '16' ? 65535 : format === '24' ? 16777215 : 0,
     },
-    taps: recipe['shadows.filter'] === 'hard' ? 1 : number('shadows.taps'),
-    shadowRadius: number('shadows.radius'),
-    slopeBias: number('shadows.slopeBias'),
-    normalOffset: number('shadows.normalOffset'),
+    reading: {
+      filter: recipe['shadows.filter'] as ShadowFilter,
+      taps: number('shadows.taps'),
+      radius: number('shadows.radius'),
+      automatic: recipe['shadows.autoBias'] === true,
+      slopeBias: number('shadows.slopeBias'),
+      normalOffset: number('shadows.normalOffset'),
+      leak: number('shadows.leakReduction') / 100,
+      blend: number('shadows.cascadeBlend') / 100,
+    },
+    glassShadows: recipe['shadows.glass'] === true,
+    contact: {
+      length: number('shadows.contactLength'),
+      thickness: number('shadows.contactThickness'),
+      steps: number('shadows.contactSteps'),
+    },
     bounce: number('bounce.environment'),
     reflections: number('reflections.environment'),
     exposureEv: number('lens.exposure'),

@@ -17,7 +17,7 @@ const LIGHT_LAYERS: Record<string, number> = { direct: 0, bounce: 3, reflection:
 /** What each layer holds; the four light layers add up to beauty. */
 export const LAYERS: Record<string, { channels: readonly string[]; holds: string }> = {
   beauty: { channels: ['R', 'G', 'B', 'A'], holds: 'all light, and the share of the pixel that is covered' },
-  direct: { channels: ['R', 'G', 'B'], holds: 'light straight from sun, spots and points' },
+  direct: { channels: ['R', 'G', 'B'], holds: 'light straight from sun, spots, points and areas' },
   bounce: { channels: ['R', 'G', 'B'], holds: 'light from all around on matte surfaces' },
   reflection: { channels: ['R', 'G', 'B'], holds: 'mirrored surroundings' },
   emission: { channels: ['R', 'G', 'B'], holds: 'glowing surfaces and the visible background' },

@@ -4,6 +4,8 @@
  */
 import { spreadGlow } from '../film/bloom';
 import { samplePosition } from '../film/pixelFilter';
+import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
+import type { FrameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { hash32 } from '../math/random';
 import { binChunk, type BinTarget } from '../raster/binTriangles';
@@ -11,25 +13,30 @@ import { environmentReflectance } from '../raster/reflectance';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
 import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
 import { transformVertices } from '../raster/transform';
-import { drawTile, KIND_GLASS, KIND_MASK, KIND_OPAQUE, type VisibilityInput } from '../raster/visibility';
+import type { ViewMode } from '../raster/views';
+import { drawTile, type VisibilityInput } from '../raster/visibility';
 import type { ResolvedRecipe } from '../recipe/recipe';
-import { rayFrame, worldToPixels, type CameraView } from '../scene/camera';
+import { PARALLEL_RANGE, rayFrame, worldToPixels, type CameraView } from '../scene/camera';
 import { INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
-import { environmentRadiance } from '../scene/environment';
-import {
-  ALPHA_BLEND,
-  ALPHA_MASK,
-  M_ALPHA_MODE,
-  M_DOUBLE_SIDED,
-  M_TRANSMISSION,
-  MATERIAL_STRIDE,
-} from '../scene/materialTable';
+import { environmentRadiance, useStrength } from '../scene/environment';
 import { poseInstances, poseNodes } from '../scene/pose';
-import { frameLights } from '../shadows/frameLights';
+import type { EnvironmentPicture, Lighting, PlacedLight } from '../scene/source';
+import { blurMomentsTile } from '../shadows/moments';
+import { planShadows, roundLights } from '../shadows/planShadows';
+import type { ShadowReading } from '../shadows/shadowAt';
 import { drawShadowTile, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
+import { buildBvh } from '../trace/buildBvh';
 import { developRows } from './develop';
-import { chunkCount, TIMED_STAGES, tilesAcross, type FrameViews, type PoseViews } from './frameMemory';
-import { frameSettings } from './frameSettings';
+import {
+  chunkCount,
+  TIMED_STAGES,
+  tilesAcross,
+  type FrameViews,
+  type PoseViews,
+  type ShadowViews,
+} from './frameMemory';
+import { frameSettings, type FrameSettings } from './frameSettings';
+import { castKinds, casterRule, faceRule, materialKinds } from './materialRules';
 import type { Team } from './team';
 
 export interface FrameJob {
@@ -37,9 +44,13 @@ export interface FrameJob {
   camera: CameraView;
   timeSeconds: number;
   seed: number;
-  /** The pose (and the shadow maps) in the memory are still right and are not made again. */
+  lighting: Lighting;
+  /** An instrument instead of the picture. */
+  view: ViewMode;
+  /** What in the memory is still right and is not made again: the pose with its ray structure, maps, environment. */
   keepPose: boolean;
   keepShadows: boolean;
+  keepEnvironment: boolean;
 }
 
 export interface FrameHooks {
@@ -59,6 +70,7 @@ export interface FrameOutcome {
   stages: StageSeconds;
 }
 
+const [GEOMETRY, SHADOWS, BOUNCE, SAMPLES, LENS] = [0, 1, 2, 3, 4];
 const VERTEX_BLOCK = 8192;
 const ROW_BLOCK = 16;
 /** After so many samples a picture is shown each time; up to there the sizes of groups double. */
@@ -66,16 +78,25 @@ const LARGEST_GROUP = 16;
 
 let scratchTile: Tile | null = null;
 
+/** All memory a frame works in. */
+export interface FrameArenas {
+  pose: PoseViews;
+  shadows: ShadowViews;
+  frame: FrameViews;
+}
+
 export function renderFrame(
   scene: CompiledScene,
+  picture: EnvironmentPicture | null,
   job: FrameJob,
-  pose: PoseViews,
-  frame: FrameViews,
+  { pose, shadows, frame }: FrameArenas,
   team: Team,
   hooks: FrameHooks,
 ): FrameOutcome {
   const settings = frameSettings(job.recipe);
   const { width, height } = settings;
+  const { lights: sources, environment } = job.lighting;
+  const { bounds } = scene.meta;
   const started = hooks.now();
   const timers = frame.timers;
   const book = (stage: number, from: number): void => {
@@ -101,26 +122,34 @@ export function renderFrame(
     return { finished, samples: samplesDone, seconds: (hooks.now() - started) / 1000, stages };
   };
 
+  const aspect = width / height;
+  const world = poseNodes(scene, job.timeSeconds);
+  const plan = planShadows(sources, bounds, world, job.camera, aspect, settings.shadows);
+  const rounds = Math.ceil(plan.positions / plan.slots);
   const tilesX = tilesAcross(width, TILE_SHIFT);
   const tilesY = tilesAcross(height, TILE_SHIFT);
   const tiles = tilesX * tilesY;
-  team.announce(tiles * settings.samples);
+  team.announce(tiles * settings.samples * rounds);
 
-  // Geometry: the pose
-  const world = poseNodes(scene, job.timeSeconds);
+  // Geometry: the pose, and its ray structure
   const instances = scene.instances.length / INSTANCE_STRIDE;
   if (!job.keepPose) {
-    if (
-      !team.share(
-        instances,
-        timed(0, (i) => poseInstances(scene, world, i, i + 1, pose)),
-      )
-    )
-      return outcome(false);
+    const posed = timed(GEOMETRY, (i) => poseInstances(scene, world, i, i + 1, pose));
+    if (!team.share(instances, posed)) return outcome(false);
+    const built = timed(SHADOWS, () => buildBvh(pose.positions, scene.triangles, pose));
+    if (pose.bvhOrder.length > 0 && !team.share(1, built)) return outcome(false);
+  }
+
+  // Bounce: the environment
+  if (!job.keepEnvironment) {
+    const fill = createEnvironmentFiller(environment, picture);
+    const filled = timed(BOUNCE, (i) => fill(i, pose.environmentSh, pose.environmentMap));
+    if (!team.share(ENVIRONMENT_ITEMS, filled)) return outcome(false);
   }
 
   // Shadows
-  const { lights } = frameLights(scene, world, job.camera, width / height, settings.shadows);
+  const casts = castKinds(scene, settings.glassShadows);
+  const rule = casterRule(casts);
   const chunks = chunkCount(scene);
   const project = (matrix: Float64Array, stage: number): boolean => {
     const vertices = pose.positions.length / 3;
@@ -132,110 +161,163 @@ export function renderFrame(
       }),
     );
   };
-  const bin = (target: BinTarget, rule: Uint8Array, reach: number, stage: number): boolean =>
+  const bin = (target: BinTarget, faces: Uint8Array, reach: number, stage: number): boolean =>
     team.share(
       chunks,
-      timed(stage, (c) => binChunk(c, frame.clip, scene.triangles, scene.triangleMaterial, rule, reach, target)),
+      timed(stage, (c) => binChunk(c, frame.clip, scene.triangles, scene.triangleMaterial, faces, reach, target)),
     );
-  const drawMap = (view: ShadowView): boolean => {
+  const readings = sources.map((source) => readingOf(source, settings));
+  const drawMap = (view: ShadowView, reading: ShadowReading): boolean => {
     const side = tilesAcross(view.resolution, SHADOW_TILE_SHIFT);
     const target = binTarget(frame, view.resolution, view.resolution, SHADOW_TILE_SHIFT);
+    const draw = timed(SHADOWS, (t) => drawShadowTile(scene, frame.clip, target, chunks, t, view, casts, shadows));
+    const blur = timed(SHADOWS, (t) => blurMomentsTile(shadows, view, t, reading.radius));
     return (
-      project(view.matrix, 1) &&
-      bin(target, casterRule(scene), 0, 1) &&
-      team.share(
-        side * side,
-        timed(1, (t) =>
-          drawShadowTile(scene, frame.clip, target, chunks, t, view, pose.shadowTexels, pose.shadowBlocks),
-        ),
-      )
+      project(view.matrix, SHADOWS) &&
+      bin(target, rule, 0, SHADOWS) &&
+      team.share(side * side, draw) &&
+      (reading.filter !== 'moment' || team.share(side * side, blur))
     );
   };
   if (!job.keepShadows)
-    for (const light of lights) for (const view of light.maps) if (!drawMap(view)) return outcome(false);
+    for (const light of plan.lights)
+      for (const view of new Set(light.maps)) if (!drawMap(view, readings[light.index])) return outcome(false);
 
   // Geometry: the picture
   const bins = binTarget(frame, width, height, TILE_SHIFT);
   const reach = settings.samples > 1 ? settings.filterRadius : 0;
-  if (!project(worldToPixels(job.camera, width, height), 0) || !bin(bins, faceRule(scene), reach, 0))
-    return outcome(false);
+  const toPixels = worldToPixels(job.camera, width, height);
+  const facesDrawn = faceRule(scene);
+  const binPicture = (): boolean => project(toPixels, GEOMETRY) && bin(bins, facesDrawn, reach, GEOMETRY);
+  if (plan.soft.length === 0 && !binPicture()) return outcome(false);
 
   // Samples
   const visibility: VisibilityInput = { scene, clip: frame.clip, bins, chunks, kinds: materialKinds(scene) };
   const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
+  const rays = pose.bvhOrder.length > 0 ? { scene, bvh: pose, casts } : null;
+  const eye = rayFrame(job.camera, width, height);
+  const seen = useStrength(environment, 'camera');
+  const mirror = useStrength(environment, 'reflection');
   const shade: ShadeInput = {
     surface,
     lighting: {
       scene,
-      lights,
-      shadowTexels: pose.shadowTexels,
-      shadowBlocks: pose.shadowBlocks,
-      taps: settings.taps,
-      radius: settings.shadowRadius,
-      slopeBias: settings.slopeBias,
-      normalOffset: settings.normalOffset,
+      lights: plan.lights,
+      memory: shadows,
+      readings,
+      rays: settings.shadows.traced ? rays : null,
+      lightSamples: settings.shadows.lightSamples,
+      sample: 0,
+      seed: job.seed,
+      contact: null,
+      camera: eye,
       bounce: settings.bounce,
       reflections: settings.reflections,
       reflectance: environmentReflectance(),
+      environmentSh: pose.environmentSh,
+      environmentMap: pose.environmentMap,
+      sharp: picture && mirror > 0 ? environmentRadiance(environment, picture, mirror) : null,
     },
-    rays: rayFrame(job.camera, width, height),
+    rays: eye,
     width,
-    background: scene.meta.environment.seenByCamera ? environmentRadiance(scene.meta.environment) : null,
+    background: seen > 0 ? environmentRadiance(environment, picture, seen) : null,
     sums: frame.sums,
     depth: frame.depth,
     normal: frame.normal,
     objectId: frame.objectId,
+    view: null,
   };
+  if (job.view !== 'picture') {
+    const parallel = !eye.perspective;
+    shade.view = { mode: job.view, lighting: shade.lighting, rays, pixelSize: lengthOf(eye.right), parallel };
+  }
   if (scratchTile?.layerLimit !== settings.glassLayers) scratchTile = createTile(settings.glassLayers);
   const tile = scratchTile;
   const position = new Float64Array(2);
   const pixelSeed = hash32(job.seed);
+  if (settings.contact.length > 0) {
+    if (plan.soft.length > 0 && !binPicture()) return outcome(false);
+    const before = timed(SHADOWS, (t) => {
+      drawTile(visibility, t, 0.5, 0.5, tile);
+      writeTileDepth(tile, frame.contactDepth, width, job.camera);
+    });
+    if (!team.share(tiles, before)) return outcome(false);
+    shade.lighting.contact = {
+      depth: frame.contactDepth,
+      width,
+      height,
+      matrix: toPixels,
+      rays: eye,
+      ...settings.contact,
+    };
+  }
   let group = 1;
   while (samplesDone < settings.samples) {
     const from = samplesDone;
     const to = Math.min(settings.samples, from + group);
-    const drawSamples = (t: number): void => {
-      for (let s = from; s < to; s++) {
-        samplePosition(s, settings.samples, settings.filter, settings.filterRadius, pixelSeed, position);
-        const t0 = hooks.now();
-        drawTile(visibility, t, position[0], position[1], tile);
-        book(0, t0);
-        const t1 = hooks.now();
-        if (s === 0) clearTile(frame, tile, width);
-        shadeTile(shade, tile, position[0], position[1], s === 0);
-        book(2, t1);
+    for (let round = 0; round < rounds; round++) {
+      const first = round * plan.slots;
+      const count = Math.min(plan.slots, plan.positions - first);
+      const share = count / plan.positions;
+      if (plan.soft.length > 0) {
+        const lights = softLights(from * plan.positions + first, count);
+        if (!lights || !binPicture()) return outcome(false);
+        shade.lighting.lights = lights;
       }
-    };
-    if (!team.share(tiles, drawSamples, to - from)) return outcome(false);
+      const drawSamples = (t: number): void => {
+        for (let s = from; s < to; s++) {
+          samplePosition(s, settings.samples, settings.filter, settings.filterRadius, pixelSeed, position);
+          const t0 = hooks.now();
+          drawTile(visibility, t, position[0], position[1], tile);
+          book(GEOMETRY, t0);
+          const t1 = hooks.now();
+          const opening = s === 0 && round === 0;
+          if (opening) clearTile(frame, tile, width);
+          shade.lighting.sample = s;
+          shadeTile(shade, tile, position[0], position[1], share, opening);
+          book(SAMPLES, t1);
+        }
+      };
+      if (!team.share(tiles, drawSamples, to - from)) return outcome(false);
+    }
     samplesDone = to;
-    // Lens
     if (!develop(to)) return outcome(false);
     if (team.leads) hooks.onPicture?.(to);
-    group = Math.min(LARGEST_GROUP, Math.max(1, samplesDone));
+    // positions on soft lights change with every sample, so that all samples together cover them
+    group = plan.soft.length > 0 ? 1 : Math.min(LARGEST_GROUP, Math.max(1, samplesDone));
   }
   return outcome(true);
 
+  function softLights(first: number, count: number): FrameLight[] | null {
+    const at = [sources, bounds, job.camera, aspect, settings.shadows, job.seed] as const;
+    const { lights, drawn } = roundLights(plan, ...at, first, count);
+    for (const { view, index } of drawn) if (!drawMap(view, readings[index])) return null;
+    return lights;
+  }
+
   function develop(samples: number): boolean {
+    // instruments but the grey one are not exposed: their colours are their meaning
+    const picturing = job.view === 'picture' || job.view === 'light';
     const input = {
       width,
       height,
       sums: frame.sums,
-      scale: exp2(settings.exposureEv) / samples,
+      scale: (picturing ? exp2(settings.exposureEv) : 1) / samples,
       beauty: frame.beauty,
       glow: frame.glow,
       display: frame.display,
-      tone: settings.tone,
-      bloom: settings.bloom,
-      vignette: settings.vignette,
+      tone: picturing ? settings.tone : 'none',
+      bloom: picturing ? settings.bloom : 0,
+      vignette: picturing ? settings.vignette : 0,
       dither: settings.dither,
       rays: shade.rays,
     };
     const blocks = Math.ceil(height / ROW_BLOCK);
     const rows = (part: 'gather' | 'encode') =>
-      timed(3, (b) => developRows(input, part, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
+      timed(LENS, (b) => developRows(input, part, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
     if (!team.share(blocks, rows('gather'))) return false;
     if (settings.bloom > 0) {
-      const spread = timed(3, () => frame.glow.set(spreadGlow(frame.beauty, width, height).rgb));
+      const spread = timed(LENS, () => frame.glow.set(spreadGlow(frame.beauty, width, height).rgb));
       if (!team.share(1, spread)) return false;
     }
     return team.share(blocks, rows('encode'));
@@ -267,28 +349,33 @@ function clearTile(frame: FrameViews, tile: Tile, width: number): void {
   }
 }
 
-function isGlass(scene: CompiledScene, material: number): boolean {
-  const m = material * MATERIAL_STRIDE;
-  return scene.materials[m + M_ALPHA_MODE] === ALPHA_BLEND || scene.materials[m + M_TRANSMISSION] > 0;
+/** How a light's maps are read: as the recipe says, but for what the light has otherwise. */
+function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading {
+  const own = source.shadow ?? {};
+  const manual = own.slopeBias !== undefined || own.normalOffset !== undefined;
+  const { reading } = settings;
+  return {
+    ...reading,
+    filter: own.filter ?? reading.filter,
+    slopeBias: own.slopeBias ?? reading.slopeBias,
+    normalOffset: own.normalOffset ?? reading.normalOffset,
+    automatic: reading.automatic && !manual,
+  };
 }
 
-function perMaterial(scene: CompiledScene, value: (material: number, at: number) => number): Uint8Array {
-  return Uint8Array.from({ length: scene.materials.length / MATERIAL_STRIDE }, (_, i) => value(i, i * MATERIAL_STRIDE));
+function lengthOf(v: readonly number[]): number {
+  return Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
 }
 
-function materialKinds(scene: CompiledScene): Uint8Array {
-  return perMaterial(scene, (i, m) => {
-    if (isGlass(scene, i)) return KIND_GLASS;
-    return scene.materials[m + M_ALPHA_MODE] === ALPHA_MASK ? KIND_MASK : KIND_OPAQUE;
-  });
-}
-
-/** Both faces of thin and of see-through materials are drawn, the front alone of the others. */
-function faceRule(scene: CompiledScene): Uint8Array {
-  return perMaterial(scene, (i, m) => (scene.materials[m + M_DOUBLE_SIDED] === 1 || isGlass(scene, i) ? 2 : 1));
-}
-
-/** See-through materials cast no shadow here; the others cast with both faces. */
-function casterRule(scene: CompiledScene): Uint8Array {
-  return perMaterial(scene, (i) => (isGlass(scene, i) ? 0 : 2));
+/** Metres along the view axis of what a tile sees, 0 where nothing is. */
+function writeTileDepth(tile: Tile, depth: Float32Array, width: number, camera: CameraView): void {
+  const { lens } = camera;
+  const parallel = lens.kind !== 'perspective';
+  for (let y = tile.y0; y < tile.y1; y++) {
+    for (let x = tile.x0; x < tile.x1; x++) {
+      const z = tile.depth[((y - tile.y0) << TILE_SHIFT) + x - tile.x0];
+      const metres = parallel ? lens.near + (1 - z) * PARALLEL_RANGE : lens.near / z;
+      depth[y * width + x] = z > 0 ? metres : 0;
+    }
+  }
 }

@@ -4,9 +4,12 @@ import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { unpackScene } from '../scene/packScene';
 import { poseNodes, sceneMoves } from '../scene/pose';
-import { frameLights } from '../shadows/frameLights';
-import { framePlan, posePlan, type FrameViews } from './frameMemory';
+import type { EnvironmentPicture, Lighting } from '../scene/source';
+import { LIGHT_SUN, type FrameLight } from '../light/frameLight';
+import { planShadows } from '../shadows/planShadows';
+import { framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
 import { frameSettings } from './frameSettings';
+import { hasGlass } from './materialRules';
 import { arenaBytes, arenaBytesByStage, arenaViews } from './memory';
 import type { FrameJob, FrameOutcome } from './renderFrame';
 import { createControl, requestCancel, workDone } from './team';
@@ -19,7 +22,13 @@ export interface ThreadPort {
   terminate(): void;
 }
 
-export type FrameRequest = Omit<FrameJob, 'keepPose' | 'keepShadows'> & { sceneId: string };
+type Kept = 'keepPose' | 'keepShadows' | 'keepEnvironment';
+export type FrameRequest = Omit<FrameJob, Kept | 'lighting' | 'view'> & {
+  sceneId: string;
+  /** A rig's light; the scene's own when absent. */
+  lighting?: Lighting;
+  view?: FrameJob['view'];
+};
 
 export interface RenderedFrame extends FrameOutcome {
   width: number;
@@ -29,6 +38,8 @@ export interface RenderedFrame extends FrameOutcome {
   bytes: Partial<Record<StageId, number>>;
   /** Shadow maps of an earlier frame served again, so their time is not in `stages`. */
   keptShadows: boolean;
+  /** What the artist should know of this frame, a sentence each. */
+  notes: string[];
   /** Valid until the pool renders another frame of the same size. */
   views: FrameViews;
 }
@@ -44,11 +55,14 @@ export interface RenderTicket {
 const MEMORY_LIMIT = 6 * 2 ** 30;
 
 export class RenderPool {
-  private readonly scenes = new Map<string, { scene: CompiledScene; bytes: number }>();
+  private readonly scenes = new Map<string, { scene: CompiledScene; bytes: number; glass: boolean }>();
+  private readonly pictures = new Map<string, { width: number; height: number }>();
   private readonly frames = new Map<string, ArrayBufferLike>();
   private poseBuffer: ArrayBufferLike = new ArrayBuffer(0);
+  private shadowBuffer: ArrayBufferLike = new ArrayBuffer(0);
   private poseKey = '';
   private shadowKey = '';
+  private environmentKey = '';
   private tail: Promise<unknown> = Promise.resolve();
   private tickets = 0;
   private handlers = new Map<number, (m: FromThread) => void>();
@@ -67,16 +81,28 @@ export class RenderPool {
     const known = this.scenes.get(id);
     if (known) return known.scene;
     const scene = unpackScene(buffer as ArrayBuffer);
-    this.scenes.set(id, { scene, bytes: buffer.byteLength });
+    this.scenes.set(id, { scene, bytes: buffer.byteLength, glass: hasGlass(scene) });
     for (const port of this.ports) port.post({ type: 'scene', id, buffer });
     return scene;
+  }
+
+  /** Gives an environment picture to all threads. @param rgb in shared memory */
+  setPicture(id: string, picture: EnvironmentPicture): void {
+    if (this.pictures.has(id)) return;
+    const { width, height, rgb } = picture;
+    this.pictures.set(id, { width, height });
+    for (const port of this.ports) port.post({ type: 'picture', id, width, height, rgb });
+  }
+
+  hasPicture(id: string): boolean {
+    return this.pictures.has(id);
   }
 
   /** Lets go of a scene and of everything made from it. */
   forgetScene(id: string): void {
     if (!this.scenes.delete(id)) return;
     this.frames.clear();
-    this.poseKey = this.shadowKey = '';
+    this.poseKey = this.shadowKey = this.environmentKey = '';
     for (const port of this.ports) port.post({ type: 'forget', id });
   }
 
@@ -101,36 +127,64 @@ export class RenderPool {
     const held = this.scenes.get(sceneId);
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
     const { scene } = held;
+    const { meta } = scene;
     const settings = frameSettings(request.recipe);
     const { width, height } = settings;
+    const lighting = request.lighting ?? { lights: meta.lights, environment: meta.environment };
+    const { environment } = lighting;
+    if (
+      environment.kind === 'picture' &&
+      environment.picture !== 'scene' &&
+      !this.hasPicture(environment.picture ?? '')
+    )
+      throw new BadInputError('The environment picture of this light is not loaded.');
+    const view = request.view ?? 'picture';
     const world = poseNodes(scene, request.timeSeconds);
-    const { lights, texelCount, blockCount } = frameLights(
-      scene,
-      world,
-      request.camera,
-      width / height,
-      settings.shadows,
-    );
-    const largestShadowMap = Math.max(0, ...lights.flatMap((l) => l.maps.map((m) => m.resolution)));
-    const pose = posePlan(scene, texelCount, blockCount);
-    const plan = framePlan(scene, width, height, largestShadowMap);
-    const needed = arenaBytes(pose) + arenaBytes(plan) + held.bytes;
+    const aspect = width / height;
+    const maps = planShadows(lighting.lights, meta.bounds, world, request.camera, aspect, settings.shadows);
+    const used = lighting.lights.map((l) => l.shadow?.filter ?? settings.reading.filter);
+    const own = lighting.lights.map((l) => l.shadow?.resolution ?? 0);
+    const resolutions =
+      maps.soft.length > 0 ? [settings.shadows.resolution, settings.shadows.localResolution, ...own] : [];
+    const needs: ShadowNeeds = {
+      texels: maps.texels,
+      blocks: maps.blocks,
+      glass: settings.glassShadows && held.glass,
+      moments: used.includes('moment'),
+      largest: Math.max(0, ...resolutions, ...maps.lights.flatMap((l) => l.maps.map((m) => m.resolution))),
+    };
+    const rays = settings.shadows.traced || view === 'faults';
+    const pose = posePlan(scene, rays);
+    const shadows = shadowPlan(needs);
+    const contact = settings.contact.length > 0;
+    const plan = framePlan(scene, width, height, needs.largest, contact);
+    const needed = arenaBytes(pose) + arenaBytes(shadows) + arenaBytes(plan) + held.bytes;
     if (needed > MEMORY_LIMIT)
       throw new BadInputError(
-        `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height or shadows.resolution.`,
+        `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height, shadows.resolution or shadows.cascades.`,
       );
 
-    const poseKey = [sceneId, sceneMoves(scene) ? request.timeSeconds : 0, texelCount, blockCount].join();
-    const maps = lights.flatMap((l) => l.maps.map((m) => [...m.matrix, m.resolution, m.depthCodes]));
-    const shadowKey = `${poseKey}|${maps.join()}`;
-    if (this.poseKey !== poseKey && this.poseBuffer.byteLength < arenaBytes(pose)) {
+    const poseKey = [sceneId, sceneMoves(scene) ? request.timeSeconds : 0, rays].join();
+    const environmentKey = JSON.stringify([sceneId, environment, rays]);
+    const drawn = maps.lights.flatMap((l) => l.maps.map((m) => [...m.matrix, m.resolution, m.depthCodes, m.offset]));
+    const blurs = needs.moments ? [used, settings.reading.radius] : [];
+    const shadowKey = [poseKey, needs.glass, needs.moments, maps.keptTexels, ...blurs, ...drawn].join();
+    if (this.poseBuffer.byteLength < arenaBytes(pose)) {
       this.poseBuffer = new SharedArrayBuffer(arenaBytes(pose));
+      this.poseKey = this.environmentKey = '';
+    }
+    if (this.shadowBuffer.byteLength < arenaBytes(shadows)) {
+      this.shadowBuffer = new SharedArrayBuffer(arenaBytes(shadows));
+      this.shadowKey = '';
     }
     const keepPose = this.poseKey === poseKey;
-    const keepShadows = keepPose && this.shadowKey === shadowKey;
-    const frameBuffer = this.frameBuffer(`${sceneId} ${width}×${height} ${largestShadowMap}`, arenaBytes(plan));
+    const keepEnvironment = this.environmentKey === environmentKey;
+    // the arrays of the maps lie one behind the other: other sizes move them
+    const layout = [maps.texels, maps.blocks].join();
+    const keepShadows = keepPose && this.shadowKey === `${shadowKey}|${layout}`;
+    const frameBuffer = this.frameBuffer(`${sceneId} ${width}×${height} ${needs.largest} ${contact}`, arenaBytes(plan));
     const views = arenaViews(plan, frameBuffer);
-    this.poseKey = this.shadowKey = '';
+    this.poseKey = this.shadowKey = this.environmentKey = '';
     const ticket = ++this.tickets;
     const outcome = await new Promise<FrameOutcome>((resolve, reject) => {
       let waiting = this.ports.length;
@@ -148,11 +202,11 @@ export class RenderPool {
           type: 'frame',
           ticket,
           sceneId,
-          job: { ...rest, keepPose, keepShadows },
-          shadowTexels: texelCount,
-          shadowBlocks: blockCount,
-          largestShadowMap,
+          job: { ...rest, lighting, view, keepPose, keepShadows, keepEnvironment },
+          needs,
+          rays,
           poseBuffer: this.poseBuffer,
+          shadowBuffer: this.shadowBuffer,
           frameBuffer,
           control,
           index,
@@ -162,11 +216,23 @@ export class RenderPool {
     }).finally(() => this.handlers.delete(ticket));
     if (outcome.finished || outcome.samples > 0) {
       this.poseKey = poseKey;
-      this.shadowKey = shadowKey;
+      this.environmentKey = environmentKey;
+      this.shadowKey = `${shadowKey}|${layout}`;
     }
-    const bytes = arenaBytesByStage({ ...pose, ...plan });
+    const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
     bytes.geometry = (bytes.geometry ?? 0) + held.bytes;
-    return { ...outcome, width, height, threads: this.ports.length, bytes, keptShadows: keepShadows, views };
+    const notes = beyondShadows(maps.lights, views.depth);
+    const { length: threads } = this.ports;
+    return {
+      ...outcome,
+      width,
+      height,
+      threads,
+      bytes,
+      keptShadows: keepShadows && maps.soft.length === 0,
+      notes,
+      views,
+    };
   }
 
   /** Buffers of the last few sizes are kept: dragging a setting alternates between a coarse and a full one. */
@@ -181,4 +247,17 @@ export class RenderPool {
     }
     return buffer;
   }
+}
+
+/** Says when what the picture shows lies beyond the reach of a sun's maps. */
+function beyondShadows(lights: readonly FrameLight[], depth: Float32Array): string[] {
+  const end = Math.min(
+    Infinity,
+    ...lights.filter((l) => l.kind === LIGHT_SUN).map((l) => l.maps.at(-1)?.end ?? Infinity),
+  );
+  if (end === Infinity) return [];
+  let beyond = 0;
+  for (const d of depth) if (d > end) beyond++;
+  const share = Math.round((100 * beyond) / depth.length);
+  return share < 1 ? [] : [`Sun shadows end ${end} m from the camera: ${share} % of the picture lies beyond.`];
 }

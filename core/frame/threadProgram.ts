@@ -1,23 +1,27 @@
 /** What a render thread does, wherever it runs: keeps scenes, and takes its part in frames. */
 import { unpackScene } from '../scene/packScene';
 import type { CompiledScene } from '../scene/compiled';
-import { framePlan, posePlan } from './frameMemory';
+import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
+import { framePlan, posePlan, shadowPlan, type ShadowNeeds } from './frameMemory';
+import { frameSettings } from './frameSettings';
 import { arenaViews } from './memory';
 import { renderFrame, type FrameJob, type FrameOutcome } from './renderFrame';
 import { Team } from './team';
 
 export type ToThread =
   | { type: 'scene'; id: string; buffer: ArrayBufferLike }
+  | { type: 'picture'; id: string; width: number; height: number; rgb: Float32Array }
   | { type: 'forget'; id: string }
   | {
       type: 'frame';
       ticket: number;
       sceneId: string;
       job: FrameJob;
-      shadowTexels: number;
-      shadowBlocks: number;
-      largestShadowMap: number;
+      needs: ShadowNeeds;
+      /** The pose has a ray structure. */
+      rays: boolean;
       poseBuffer: ArrayBufferLike;
+      shadowBuffer: ArrayBufferLike;
       frameBuffer: ArrayBufferLike;
       control: Int32Array;
       index: number;
@@ -32,14 +36,17 @@ export type FromThread =
 /** @returns the handler of messages to this thread */
 export function createThreadProgram(post: (message: FromThread) => void, now: () => number): (m: ToThread) => void {
   const scenes = new Map<string, CompiledScene>();
+  const pictures = new Map<string, EnvironmentPicture>();
   return (m) => {
     if (m.type === 'scene') {
       scenes.set(m.id, unpackScene(m.buffer as ArrayBuffer));
+    } else if (m.type === 'picture') {
+      pictures.set(m.id, { width: m.width, height: m.height, rgb: m.rgb });
     } else if (m.type === 'forget') {
       scenes.delete(m.id);
     } else {
       try {
-        post({ type: 'done', ticket: m.ticket, index: m.index, outcome: runFrame(scenes, m, post, now) });
+        post({ type: 'done', ticket: m.ticket, index: m.index, outcome: runFrame(scenes, pictures, m, post, now) });
       } catch (error) {
         post({ type: 'failed', ticket: m.ticket, index: m.index, message: (error as Error).message });
       }
@@ -49,27 +56,38 @@ export function createThreadProgram(post: (message: FromThread) => void, now: ()
 
 function runFrame(
   scenes: Map<string, CompiledScene>,
+  pictures: Map<string, EnvironmentPicture>,
   m: Extract<ToThread, { type: 'frame' }>,
   post: (message: FromThread) => void,
   now: () => number,
 ): FrameOutcome {
   const scene = scenes.get(m.sceneId);
   if (!scene) throw new Error(`scene ${m.sceneId} was not given to this thread`);
-  const pose = arenaViews(posePlan(scene, m.shadowTexels, m.shadowBlocks), m.poseBuffer);
-  const { recipe } = m.job;
-  const plan = framePlan(
-    scene,
-    recipe['output.width'] as number,
-    recipe['output.height'] as number,
-    m.largestShadowMap,
-  );
-  const frame = arenaViews(plan, m.frameBuffer);
+  const { width, height, contact } = frameSettings(m.job.recipe);
+  const plan = framePlan(scene, width, height, m.needs.largest, contact.length > 0);
+  const arenas = {
+    pose: arenaViews(posePlan(scene, m.rays), m.poseBuffer),
+    shadows: arenaViews(shadowPlan(m.needs), m.shadowBuffer),
+    frame: arenaViews(plan, m.frameBuffer),
+  };
+  const picture = environmentPicture(scene, pictures, m.job.lighting.environment);
   const onPicture = (samples: number): void => post({ type: 'picture', ticket: m.ticket, samples });
   const team = new Team(m.index, m.size, m.control);
   try {
-    return renderFrame(scene, m.job, pose, frame, team, { now, onPicture });
+    return renderFrame(scene, picture, m.job, arenas, team, { now, onPicture });
   } catch (error) {
     team.abort();
     throw error;
   }
+}
+
+function environmentPicture(
+  scene: CompiledScene,
+  pictures: Map<string, EnvironmentPicture>,
+  environment: EnvironmentSource,
+): EnvironmentPicture | null {
+  if (environment.kind !== 'picture') return null;
+  const own = scene.meta.environmentPicture;
+  if (environment.picture === 'scene') return own ? { ...own, rgb: scene.environmentPicture } : null;
+  return pictures.get(environment.picture ?? '') ?? null;
 }

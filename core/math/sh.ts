@@ -1,38 +1,57 @@
-/** Real spherical harmonics up to the second order (nine coefficients), y up. */
+/**
+ * Real spherical harmonics for irradiance, y up: bands 0, 1, 2 and 4. The cosine lobe has no third band, and with the
+ * fourth what is left out is below a hundredth of any sky's irradiance (Ramamoorthi & Hanrahan 2001, An Efficient
+ * Representation for Irradiance Environment Maps, stop at the second).
+ */
 
+export const SH_TERMS = 18;
 const C0 = 0.28209479177387814;
 const C1 = 0.4886025119029199;
 const C2 = 1.0925484305920792;
 const C3 = 0.31539156525252005;
 const C4 = 0.5462742152960396;
+/** Weight of each band in a cosine lobe: π, 2π/3, π/4, −π/24. */
+const COSINE = Float64Array.from({ length: SH_TERMS }, (_, k) =>
+  k === 0 ? Math.PI : k < 4 ? (2 * Math.PI) / 3 : k < 9 ? Math.PI / 4 : -Math.PI / 24,
+);
 
-/** Writes the nine basis functions at a unit direction. */
+/** Writes the eighteen basis functions at a unit direction. */
 export function shBasis(x: number, y: number, z: number, out: Float64Array): void {
+  const xx = x * x;
+  const yy = y * y;
+  const zz = z * z;
   out[0] = C0;
   out[1] = C1 * y;
   out[2] = C1 * z;
   out[3] = C1 * x;
   out[4] = C2 * x * y;
   out[5] = C2 * y * z;
-  out[6] = C3 * (3 * z * z - 1);
+  out[6] = C3 * (3 * zz - 1);
   out[7] = C2 * x * z;
-  out[8] = C4 * (x * x - y * y);
+  out[8] = C4 * (xx - yy);
+  out[9] = 2.5033429417967046 * x * y * (xx - yy);
+  out[10] = 1.7701307697799304 * y * z * (3 * xx - yy);
+  out[11] = 0.9461746957575601 * x * y * (7 * zz - 1);
+  out[12] = 0.6690465435572892 * y * z * (7 * zz - 3);
+  out[13] = 0.10578554691520431 * (35 * zz * zz - 30 * zz + 3);
+  out[14] = 0.6690465435572892 * x * z * (7 * zz - 3);
+  out[15] = 0.47308734787878004 * (xx - yy) * (7 * zz - 1);
+  out[16] = 1.7701307697799304 * x * z * (xx - 3 * yy);
+  out[17] = 0.6258357354491761 * (xx * (xx - 3 * yy) - yy * (3 * xx - yy));
 }
 
 /**
  * Projects radiance and folds in the clamped cosine, so that evaluating the result gives irradiance.
- * Ramamoorthi & Hanrahan 2001, An Efficient Representation for Irradiance Environment Maps.
  * @param radiance called with a unit direction, writes rgb
  * @param side samples per axis of an equal-area grid over the sphere
- * @returns 27 numbers: nine coefficients of r, then g, then b; irradiance in the unit of radiance · sr
+ * @returns SH_TERMS coefficients of r, then g, then b; irradiance in the unit of radiance · sr
  */
 export function projectIrradiance(
   radiance: (x: number, y: number, z: number, out: Float64Array) => void,
   side: number,
   direction: (u: number, v: number, out: Float64Array) => void,
 ): Float32Array {
-  const sums = new Float64Array(27);
-  const basis = new Float64Array(9);
+  const sums = new Float64Array(SH_TERMS * 3);
   const rgb = new Float64Array(3);
   const d = new Float64Array(3);
   for (let j = 0; j < side; j++) {
@@ -40,53 +59,28 @@ export function projectIrradiance(
       direction((i + 0.5) / side, (j + 0.5) / side, d);
       radiance(d[0], d[1], d[2], rgb);
       shBasis(d[0], d[1], d[2], basis);
-      for (let c = 0; c < 3; c++) for (let k = 0; k < 9; k++) sums[c * 9 + k] += basis[k] * rgb[c];
+      for (let c = 0; c < 3; c++) for (let k = 0; k < SH_TERMS; k++) sums[c * SH_TERMS + k] += basis[k] * rgb[c];
     }
   }
   const weight = (4 * Math.PI) / (side * side);
-  const out = new Float32Array(27);
-  for (let c = 0; c < 3; c++) {
-    for (let k = 0; k < 9; k++) {
-      const band = k === 0 ? Math.PI : k < 4 ? (2 * Math.PI) / 3 : Math.PI / 4;
-      out[c * 9 + k] = sums[c * 9 + k] * weight * band;
-    }
-  }
-  return out;
+  return Float32Array.from(sums, (sum, i) => sum * weight * COSINE[i % SH_TERMS]);
 }
 
-/** Irradiance (rgb) for a unit normal, never below zero. @param sh 27 numbers from `projectIrradiance` */
+const basis = new Float64Array(SH_TERMS);
+
+/** Irradiance (rgb) for a unit normal, never below zero. @param sh numbers from `projectIrradiance` */
 export function irradianceAt(sh: Float32Array, x: number, y: number, z: number, out: Float64Array): void {
-  const q1 = C1 * y;
-  const q2 = C1 * z;
-  const q3 = C1 * x;
-  const q4 = C2 * x * y;
-  const q5 = C2 * y * z;
-  const q6 = C3 * (3 * z * z - 1);
-  const q7 = C2 * x * z;
-  const q8 = C4 * (x * x - y * y);
-  const e0 =
-    sh[0] * C0 + sh[1] * q1 + sh[2] * q2 + sh[3] * q3 + sh[4] * q4 + sh[5] * q5 + sh[6] * q6 + sh[7] * q7 + sh[8] * q8;
-  const e1 =
-    sh[9] * C0 +
-    sh[10] * q1 +
-    sh[11] * q2 +
-    sh[12] * q3 +
-    sh[13] * q4 +
-    sh[14] * q5 +
-    sh[15] * q6 +
-    sh[16] * q7 +
-    sh[17] * q8;
-  const e2 =
-    sh[18] * C0 +
-    sh[19] * q1 +
-    sh[20] * q2 +
-    sh[21] * q3 +
-    sh[22] * q4 +
-    sh[23] * q5 +
-    sh[24] * q6 +
-    sh[25] * q7 +
-    sh[26] * q8;
-  out[0] = e0 > 0 ? e0 : 0;
-  out[1] = e1 > 0 ? e1 : 0;
-  out[2] = e2 > 0 ? e2 : 0;
+  shBasis(x, y, z, basis);
+  let r = 0;
+  let g = 0;
+  let b = 0;
+  for (let k = 0; k < SH_TERMS; k++) {
+    const f = basis[k];
+    r += sh[k] * f;
+    g += sh[SH_TERMS + k] * f;
+    b += sh[2 * SH_TERMS + k] * f;
+  }
+  out[0] = r > 0 ? r : 0;
+  out[1] = g > 0 ? g : 0;
+  out[2] = b > 0 ? b : 0;
 }

@@ -1,9 +1,18 @@
 /** Light that leaves a surface towards the eye, split into layers: direct, bounce, reflection, emission. */
-import { ENVIRONMENT_LEVELS, ENVIRONMENT_SIDE, type CompiledScene } from '../scene/compiled';
-import { irradianceAt } from '../math/sh';
+import { faceIrradiance } from '../light/areaIrradiance';
+import { FACING_FRONT, FACING_NONE, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
+import { middleOfLight, SAMPLE_FACING, SAMPLE_SIZE, SAMPLE_WEIGHT, sampleLight } from '../light/sampleLight';
 import { octahedralEncode } from '../math/octahedron';
-import { cubeFace, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../shadows/frameLights';
-import { filterShadow, type ShadowView } from '../shadows/shadowMap';
+import { hashCombine } from '../math/random';
+import { irradianceAt } from '../math/sh';
+import { sobol2 } from '../math/sobol';
+import type { RayFrame } from '../scene/camera';
+import { ENVIRONMENT_LEVELS, ENVIRONMENT_SIDE, type CompiledScene } from '../scene/compiled';
+import type { RadianceFunction } from '../scene/environment';
+import { contactOpen, type ContactInput } from '../shadows/contact';
+import { shadowAt, type ShadedPlace, type ShadowReading } from '../shadows/shadowAt';
+import type { ShadowMemory } from '../shadows/shadowMap';
+import { traceShadow, type ShadowRays } from '../trace/traceShadow';
 import { ggx, lookUpReflectance, schlickWeight } from './reflectance';
 import {
   S_ALPHA,
@@ -34,161 +43,239 @@ export const COMPONENTS = 12;
 export interface LightingInput {
   scene: CompiledScene;
   lights: readonly FrameLight[];
-  shadowTexels: Float32Array;
-  /** See `ShadowView.blockOffset`. */
-  shadowBlocks: Float32Array;
-  /** 1 for a single hard comparison. */
-  taps: number;
-  /** Half width of the filter, texels. */
-  radius: number;
-  slopeBias: number;
-  normalOffset: number;
+  memory: ShadowMemory;
+  /** How maps are read, by `FrameLight.index`. */
+  readings: readonly ShadowReading[];
+  /** Rays instead of maps, or null. */
+  rays: ShadowRays | null;
+  /** Positions on each light with extent that rays go to; 1 is its middle. */
+  lightSamples: number;
+  /** Number of the pixel sample that is being shaded: rays of each go to other positions. */
+  sample: number;
+  seed: number;
+  contact: ContactInput | null;
+  /** The camera: places know how far from it they are. */
+  camera: RayFrame;
   bounce: number;
   reflections: number;
   /** See `environmentReflectance`. */
   reflectance: Float32Array;
+  /** See `environmentTables`. */
+  environmentSh: Float32Array;
+  environmentMap: Float32Array;
+  /** What smooth surfaces mirror of an environment picture, or null: the map is sharp enough for the others. */
+  sharp: RadianceFunction | null;
 }
 
 const pair = new Float64Array(2);
 const mirrored = new Float64Array(3);
+const exact = new Float64Array(3);
+const lit = new Float64Array(3);
+const point = new Float64Array(SAMPLE_SIZE);
+const spot2 = new Float64Array(2);
+const place: ShadedPlace = { x: 0, y: 0, z: 0, fx: 0, fy: 0, fz: 0, viewDistance: 0 };
+/** Direct light that would arrive, and what does. */
+const sums = { light: 0, lit: 0 };
 
 /** Of a see-through surface without a matte part, highlights weaker than this (per steradian) are not followed. */
 const FAINT = 1e-4;
 
-/** Writes the sixteen numbers of a light record for a surface record. Radiance in nit. */
-export function lightSurface(input: LightingInput, s: Float64Array, seeThrough: boolean, out: Float64Array): void {
+/**
+ * Writes the sixteen numbers of a light record for a surface record. Radiance in nit.
+ * @param pixel number of the pixel, for random positions on lights
+ * @param share part of the pixel sample's surroundings and glow that this call stands for: 0 leaves them out
+ */
+export function lightSurface(
+  input: LightingInput,
+  s: Float64Array,
+  seeThrough: boolean,
+  pixel: number,
+  share: number,
+  out: Float64Array,
+): void {
   out[L_DIRECT] = 0;
   out[L_DIRECT + 1] = 0;
   out[L_DIRECT + 2] = 0;
   const matte = s[S_DIFFUSE] + s[S_DIFFUSE + 1] + s[S_DIFFUSE + 2] > 0;
-  addDirect(input, s, seeThrough && !matte, out);
+  addDirect(input, s, seeThrough && !matte, pixel, out);
   addEnvironment(input, s, matte, out);
   out[L_EMISSION] = s[S_EMISSION];
   out[L_EMISSION + 1] = s[S_EMISSION + 1];
   out[L_EMISSION + 2] = s[S_EMISSION + 2];
+  if (share !== 1) for (let c = L_BOUNCE; c < COMPONENTS; c++) out[c] *= share;
 }
 
-function addDirect(input: LightingInput, s: Float64Array, glossOnly: boolean, out: Float64Array): void {
+/** Makes `place` the surface's own. */
+export function setPlace(camera: RayFrame, s: Float64Array): ShadedPlace {
+  place.x = s[S_POSITION];
+  place.y = s[S_POSITION + 1];
+  place.z = s[S_POSITION + 2];
+  place.fx = s[S_FACE];
+  place.fy = s[S_FACE + 1];
+  place.fz = s[S_FACE + 2];
+  place.viewDistance =
+    (place.x - camera.origin[0]) * camera.forward[0] +
+    (place.y - camera.origin[1]) * camera.forward[1] +
+    (place.z - camera.origin[2]) * camera.forward[2];
+  return place;
+}
+
+function addDirect(input: LightingInput, s: Float64Array, glossOnly: boolean, pixel: number, out: Float64Array): void {
   const { lights } = input;
-  const x = s[S_POSITION];
-  const y = s[S_POSITION + 1];
-  const z = s[S_POSITION + 2];
+  sums.light = 0;
+  sums.lit = 0;
+  setPlace(input.camera, s);
+  for (let i = 0; i < lights.length; i++) {
+    const light = lights[i];
+    if (light.sampled || input.rays === null || input.lightSamples === 1) {
+      middleOfLight(light, point);
+      addLight(input, light, !light.sampled, 1, s, glossOnly, out);
+      continue;
+    }
+    const n = input.lightSamples;
+    const seed = hashCombine(hashCombine(input.seed, pixel), light.index + 1);
+    for (let k = 0; k < n; k++) {
+      sobol2(input.sample * n + k, seed, spot2);
+      sampleLight(light, spot2[0], spot2[1], point);
+      addLight(input, light, false, point[SAMPLE_WEIGHT] / n, s, glossOnly, out);
+    }
+  }
+  out[L_LIT] = sums.light > 0 ? sums.lit / sums.light : 1;
+}
+
+/**
+ * Adds the light that comes from the place in `point`.
+ * @param whole that place stands for a light with extent: closed forms give its size back
+ */
+function addLight(
+  input: LightingInput,
+  light: FrameLight,
+  whole: boolean,
+  share: number,
+  s: Float64Array,
+  glossOnly: boolean,
+  out: Float64Array,
+): void {
   const nx = s[S_NORMAL];
   const ny = s[S_NORMAL + 1];
   const nz = s[S_NORMAL + 2];
+  let lx = -point[3];
+  let ly = -point[4];
+  let lz = -point[5];
+  let strength = share;
+  let distance = 1;
+  if (light.kind !== LIGHT_SUN) {
+    lx = point[0] - place.x;
+    ly = point[1] - place.y;
+    lz = point[2] - place.z;
+    const d2 = lx * lx + ly * ly + lz * lz;
+    distance = Math.sqrt(d2);
+    if (distance > light.range || d2 === 0) return;
+    const inv = 1 / distance;
+    lx *= inv;
+    ly *= inv;
+    lz *= inv;
+    strength = share / d2;
+    if (light.range !== Infinity) {
+      // KHR_lights_punctual, range property
+      const q = d2 / (light.range * light.range);
+      strength *= Math.max(0, 1 - q * q);
+    }
+    if (point[SAMPLE_FACING] !== FACING_NONE) {
+      const c = -(lx * point[6] + ly * point[7] + lz * point[8]);
+      if (c <= 0 && point[SAMPLE_FACING] === FACING_FRONT) return;
+      strength *= c < 0 ? -c : c;
+    }
+    if (light.kind === LIGHT_SPOT) {
+      const c = -(lx * light.dx + ly * light.dy + lz * light.dz) * light.spotScale + light.spotOffset;
+      if (c <= 0) return;
+      strength *= c < 1 ? c * c : 1;
+    }
+  }
+  const nl = nx * lx + ny * ly + nz * lz;
+  const faceCos = place.fx * lx + place.fy * ly + place.fz * lz;
+  // irradiance over radiant strength; of a whole area from its closed form, which sees past the middle
+  let received = nl > 0 ? nl * strength : 0;
+  if (whole && light.area > 0) received = areaReceived(light, nx, ny, nz, share);
+  else if (nl <= 0) return;
+  // light from behind the true surface does not reach it, however the normal is bent
+  if (received <= 0 || faceCos <= 0) return;
   const vx = s[S_VIEW];
   const vy = s[S_VIEW + 1];
   const vz = s[S_VIEW + 2];
   const nv = nx * vx + ny * vy + nz * vz;
-  const alpha = s[S_ALPHA];
-  const f90 = s[S_F90];
-  let litSum = 0;
-  let lightSum = 0;
-  for (let i = 0; i < lights.length; i++) {
-    const light = lights[i];
-    let lx = -light.dx;
-    let ly = -light.dy;
-    let lz = -light.dz;
-    let strength = 1;
-    let distance = 1;
-    if (light.kind !== LIGHT_SUN) {
-      lx = light.px - x;
-      ly = light.py - y;
-      lz = light.pz - z;
-      const d2 = lx * lx + ly * ly + lz * lz;
-      distance = Math.sqrt(d2);
-      if (distance > light.range || d2 === 0) continue;
-      const inv = 1 / distance;
-      lx *= inv;
-      ly *= inv;
-      lz *= inv;
-      strength = 1 / d2;
-      if (light.range !== Infinity) {
-        // KHR_lights_punctual, range property
-        const q = d2 / (light.range * light.range);
-        strength *= Math.max(0, 1 - q * q);
-      }
-      if (light.kind === LIGHT_SPOT) {
-        const c = -(lx * light.dx + ly * light.dy + lz * light.dz) * light.spotScale + light.spotOffset;
-        if (c <= 0) continue;
-        strength *= c < 1 ? c * c : 1;
-      }
-    }
-    const nl = nx * lx + ny * ly + nz * lz;
-    const faceCos = s[S_FACE] * lx + s[S_FACE + 1] * ly + s[S_FACE + 2] * lz;
-    // light from behind the true surface does not reach it, however the normal is bent
-    if (nl <= 0 || faceCos <= 0) continue;
-    let hx = lx + vx;
-    let hy = ly + vy;
-    let hz = lz + vz;
-    const hl = 1 / Math.sqrt(hx * hx + hy * hy + hz * hz);
-    hx *= hl;
-    hy *= hl;
-    hz *= hl;
-    const nh = nx * hx + ny * hy + nz * hz;
-    const vh = vx * hx + vy * hy + vz * hz;
-    const spec = ggx(alpha, nl, nv, nh < 1 ? nh : 1);
-    if (glossOnly && spec < FAINT) continue;
-    const lit =
-      light.maps.length === 0 ? 1 : shadowAt(input, light, s, lx, ly, lz, distance, faceCos < 1 ? faceCos : 1);
-    const weight = nl * strength * (Math.abs(light.r) + Math.abs(light.g) + Math.abs(light.b));
-    lightSum += weight;
-    litSum += weight * lit;
-    if (lit === 0) continue;
-    const w = schlickWeight(vh);
-    const k = nl * strength * lit;
-    const kd = k * (1 / Math.PI);
-    const f0 = s[S_F0] + (f90 - s[S_F0]) * w;
-    const f1 = s[S_F0 + 1] + (f90 - s[S_F0 + 1]) * w;
-    const f2 = s[S_F0 + 2] + (f90 - s[S_F0 + 2]) * w;
-    out[L_DIRECT] += ((1 - f0) * s[S_DIFFUSE] * kd + f0 * spec * k) * light.r;
-    out[L_DIRECT + 1] += ((1 - f1) * s[S_DIFFUSE + 1] * kd + f1 * spec * k) * light.g;
-    out[L_DIRECT + 2] += ((1 - f2) * s[S_DIFFUSE + 2] * kd + f2 * spec * k) * light.b;
+  let hx = lx + vx;
+  let hy = ly + vy;
+  let hz = lz + vz;
+  const hl = 1 / Math.sqrt(hx * hx + hy * hy + hz * hz);
+  hx *= hl;
+  hy *= hl;
+  hz *= hl;
+  const nh = nx * hx + ny * hy + nz * hz;
+  const vh = vx * hx + vy * hy + vz * hz;
+  let spec = 0;
+  if (nl > 0) {
+    spec = whole ? wideGloss(light, s[S_ALPHA], distance, nl, nv, nh) : ggx(s[S_ALPHA], nl, nv, nh < 1 ? nh : 1);
   }
-  out[L_LIT] = lightSum > 0 ? litSum / lightSum : 1;
+  if (glossOnly && spec < FAINT) return;
+  arrive(input, light, whole, lx, ly, lz, distance, faceCos < 1 ? faceCos : 1);
+  const weight = received * (Math.abs(light.r) + Math.abs(light.g) + Math.abs(light.b));
+  sums.light += weight;
+  sums.lit += (weight * (lit[0] + lit[1] + lit[2])) / 3;
+  if (lit[0] + lit[1] + lit[2] === 0) return;
+  const w = schlickWeight(vh);
+  const f90 = s[S_F90];
+  const kd = received * (1 / Math.PI);
+  const ks = nl * strength * spec;
+  const f0 = s[S_F0] + (f90 - s[S_F0]) * w;
+  const f1 = s[S_F0 + 1] + (f90 - s[S_F0 + 1]) * w;
+  const f2 = s[S_F0 + 2] + (f90 - s[S_F0 + 2]) * w;
+  out[L_DIRECT] += ((1 - f0) * s[S_DIFFUSE] * kd + f0 * ks) * light.r * lit[0];
+  out[L_DIRECT + 1] += ((1 - f1) * s[S_DIFFUSE + 1] * kd + f1 * ks) * light.g * lit[1];
+  out[L_DIRECT + 2] += ((1 - f2) * s[S_DIFFUSE + 2] * kd + f2 * ks) * light.b * lit[2];
 }
 
-/** Share of a light that reaches the surface past its shadow map. */
-function shadowAt(
+function areaReceived(light: FrameLight, nx: number, ny: number, nz: number, share: number): number {
+  return (faceIrradiance(light, place.x, place.y, place.z, nx, ny, nz) / light.area) * share;
+}
+
+/** A highlight as wide as the light seen from the surface (Karis 2013, representative points: widened normalisation). */
+function wideGloss(light: FrameLight, alpha: number, distance: number, nl: number, nv: number, nh: number): number {
+  const size =
+    light.kind === LIGHT_SUN
+      ? light.discTan
+      : (light.area > 0 ? Math.sqrt(light.area / Math.PI) : light.radius) / distance;
+  const wide = Math.min(1, alpha + size / 2);
+  return ggx(wide, nl, nv, nh < 1 ? nh : 1);
+}
+
+/** Light that arrives from the place in `point` past what is in the way, rgb 0…1, into `lit`. */
+function arrive(
   input: LightingInput,
   light: FrameLight,
-  s: Float64Array,
+  whole: boolean,
   lx: number,
   ly: number,
   lz: number,
   distance: number,
   faceCos: number,
-): number {
-  const single = light.maps.length === 1;
-  const view: ShadowView = single ? light.maps[0] : light.maps[cubeFace(-lx, -ly, -lz)];
-  const texel = view.perspective ? view.texelSize * distance : view.texelSize;
-  const sine = Math.sqrt(1 - faceCos * faceCos);
-  // half the filter widens the error of a single comparison, so both remedies grow with it
-  const reach = texel * (1 + (input.taps > 1 ? input.radius : 0));
-  const offset = input.normalOffset * reach * sine;
-  const x = s[S_POSITION] + s[S_FACE] * offset;
-  const y = s[S_POSITION + 1] + s[S_FACE + 1] * offset;
-  const z = s[S_POSITION + 2] + s[S_FACE + 2] * offset;
-  const m = view.matrix;
-  const w = m[12] * x + m[13] * y + m[14] * z + m[15];
-  if (w <= 0) return 1;
-  const u = (m[0] * x + m[1] * y + m[2] * z + m[3]) / w;
-  const v = (m[4] * x + m[5] * y + m[6] * z + m[7]) / w;
-  const tangent = Math.min(8, sine / Math.max(faceCos, 0.05));
-  const metres = input.slopeBias * texel * (0.25 + 0.5 * tangent) + 1e-4;
-  let depth: number;
-  if (view.perspective) {
-    const wBias = w - metres;
-    depth = wBias > view.depthScale ? view.depthScale / wBias : 1;
-  } else {
-    depth = m[8] * x + m[9] * y + m[10] * z + m[11] + metres * view.depthScale;
+): void {
+  lit[0] = lit[1] = lit[2] = 1;
+  if (!light.castsShadow) return;
+  if (input.rays !== null) {
+    // the shell of a lamp does not shadow its own light
+    const shell = Math.max(0.005, light.radius * (whole ? 1.2 : 0.2));
+    const reach = light.kind === LIGHT_SUN ? Infinity : distance - shell;
+    if (reach > 0) traceShadow(input.rays, place, lx, ly, lz, reach, lit);
+  } else if (light.maps.length > 0) {
+    shadowAt(input.memory, input.readings[light.index], light, place, lx, ly, lz, distance, faceCos, lit);
   }
-  const spacing = input.taps > 1 ? (2 * input.radius) / input.taps : 1;
-  return filterShadow(input.shadowTexels, input.shadowBlocks, view, u, v, depth, input.taps, spacing, !single);
+  if (input.contact === null || lit[0] + lit[1] + lit[2] === 0) return;
+  const far = light.kind === LIGHT_SUN ? Infinity : distance;
+  if (!contactOpen(input.contact, place.x, place.y, place.z, lx, ly, lz, far)) lit[0] = lit[1] = lit[2] = 0;
 }
 
 function addEnvironment(input: LightingInput, s: Float64Array, matte: boolean, out: Float64Array): void {
-  const { scene } = input;
   const x = s[S_NORMAL];
   const y = s[S_NORMAL + 1];
   const z = s[S_NORMAL + 2];
@@ -201,7 +288,7 @@ function addEnvironment(input: LightingInput, s: Float64Array, matte: boolean, o
   const scale = pair[0];
   const offset = pair[1] * s[S_F90];
   const occlusion = s[S_OCCLUSION];
-  reflectedRadiance(scene, 2 * nv * x - vx, 2 * nv * y - vy, 2 * nv * z - vz, roughness, mirrored);
+  reflectedRadiance(input, 2 * nv * x - vx, 2 * nv * y - vy, 2 * nv * z - vz, roughness, mirrored);
   // Lagarde & de Rousiers 2014, SIGGRAPH course on physically based shading: occlusion seen by a glossy lobe
   const open = occlusion < 1 ? glossyOcclusion(nv, occlusion, roughness) : 1;
   const reflections = input.reflections * open;
@@ -218,7 +305,7 @@ function addEnvironment(input: LightingInput, s: Float64Array, matte: boolean, o
     out[L_BOUNCE] = out[L_BOUNCE + 1] = out[L_BOUNCE + 2] = 0;
     return;
   }
-  irradianceAt(scene.environmentSh, x, y, z, mirrored);
+  irradianceAt(input.environmentSh, x, y, z, mirrored);
   const bounce = (input.bounce * occlusion) / Math.PI;
   out[L_BOUNCE] = mirrored[0] * s[S_DIFFUSE] * (1 - f0) * bounce;
   out[L_BOUNCE + 1] = mirrored[1] * s[S_DIFFUSE + 1] * (1 - f1) * bounce;
@@ -236,9 +323,12 @@ function glossyOcclusion(nv: number, occlusion: number, roughness: number): numb
   return v < 0 ? 0 : v > 1 ? 1 : v;
 }
 
+/** Below this roughness a picture is mirrored sharply; from there on the table's first blur takes over. */
+const SHARP_ROUGHNESS = 1 / (ENVIRONMENT_LEVELS - 1);
+
 /** Blurred environment in a direction. */
 function reflectedRadiance(
-  scene: CompiledScene,
+  input: LightingInput,
   x: number,
   y: number,
   z: number,
@@ -247,7 +337,7 @@ function reflectedRadiance(
 ): void {
   octahedralEncode(x, y, z, pair);
   const side = ENVIRONMENT_SIDE;
-  const map = scene.environmentMap;
+  const map = input.environmentMap;
   const px = Math.min(side - 1.001, Math.max(0, pair[0] * side - 0.5));
   const py = Math.min(side - 1.001, Math.max(0, pair[1] * side - 0.5));
   const x0 = px | 0;
@@ -304,4 +394,8 @@ function reflectedRadiance(
     map[b + 5] * f10 +
     map[b2 + 2] * f01 +
     map[b2 + 5] * f11;
+  if (input.sharp === null || roughness >= SHARP_ROUGHNESS) return;
+  input.sharp(x, y, z, exact);
+  const k = 1 - roughness / SHARP_ROUGHNESS;
+  for (let c = 0; c < 3; c++) out[c] += (exact[c] - out[c]) * k;
 }

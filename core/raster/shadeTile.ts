@@ -1,4 +1,5 @@
 /** Shades what a tile sees at one sample position and adds it to the picture's sums. */
+import { viewSurface, type ViewInput } from './views';
 import type { RayFrame } from '../scene/camera';
 import { ALPHA_BLEND, M_ALPHA_MODE, MATERIAL_STRIDE } from '../scene/materialTable';
 import type { RadianceFunction } from '../scene/environment';
@@ -35,6 +36,8 @@ export interface ShadeInput {
   depth: Float32Array;
   normal: Float32Array;
   objectId: Uint32Array;
+  /** An instrument instead of the picture, or null. */
+  view: ViewInput | null;
 }
 
 const surface = new Float64Array(SURFACE_SIZE);
@@ -45,8 +48,11 @@ const opaqueCache = createTriangleCache();
 /** One cache per glass layer: neighbouring pixels mostly see the same surfaces in the same order. */
 const glassCaches: TriangleCache[] = Array.from({ length: 16 }, createTriangleCache);
 
-/** @param first true for the sample that also writes depth, normal and object */
-export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number, first: boolean): void {
+/**
+ * @param share part of a whole pixel sample that this call adds: lights are that much weaker already
+ * @param first true for the sample that also writes depth, normal and object
+ */
+export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number, share: number, first: boolean): void {
   const { rays, width, sums } = input;
   // edge functions belong to this frame's projection: forget those of another
   opaqueCache.triangle = NO_TRIANGLE;
@@ -66,22 +72,28 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
       const layers = tile.layerCount[i];
       if (t !== NO_TRIANGLE) {
         surfaceAt(input.surface, opaqueCache, t, px, py, ex, ey, ez, parallel, surface);
-        lightSurface(input.lighting, surface, false, light);
-        sums[o + SUM_COVERAGE] += 1;
-        sums[o + SUM_LIT] += light[L_LIT];
+        sums[o + SUM_COVERAGE] += share;
         if (first) writeGeometry(input, at, t);
+        if (input.view !== null) {
+          viewSurface(input.view, surface, at, background);
+          for (let c = 0; c < 3; c++) sums[o + L_EMISSION + c] += background[c] * share;
+          continue;
+        }
+        lightSurface(input.lighting, surface, false, at, share, light);
+        sums[o + SUM_LIT] += light[L_LIT] * share;
         if (layers === 0) {
           addTo(sums, o, light);
           continue;
         }
         for (let c = 0; c < COMPONENTS; c++) pixel[c] = light[c];
       } else {
-        sums[o + SUM_LIT] += 1;
+        sums[o + SUM_LIT] += share;
+        if (input.view !== null) continue;
         if (input.background === null) {
           if (layers === 0) continue;
           pixel.fill(0);
         } else {
-          backgroundAt(input, px, py);
+          backgroundAt(input, px, py, share);
           if (layers === 0) {
             sums[o + L_EMISSION] += background[0];
             sums[o + L_EMISSION + 1] += background[1];
@@ -97,11 +109,11 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
       const from = i * tile.layerLimit;
       for (let k = layers - 1; k >= 0; k--) {
         surfaceAt(input.surface, glassCaches[k], tile.layerTriangle[from + k], px, py, ex, ey, ez, parallel, surface);
-        lightSurface(input.lighting, surface, true, light);
+        lightSurface(input.lighting, surface, true, at, share, light);
         layOver(input, tile.layerTriangle[from + k]);
         if (first && k === 0 && t === NO_TRIANGLE) writeGeometry(input, at, tile.layerTriangle[from]);
       }
-      if (t === NO_TRIANGLE) sums[o + SUM_COVERAGE] += 1;
+      if (t === NO_TRIANGLE) sums[o + SUM_COVERAGE] += share;
       addTo(sums, o, pixel);
     }
   }
@@ -137,7 +149,7 @@ function layOver(input: ShadeInput, t: number): void {
   }
 }
 
-function backgroundAt(input: ShadeInput, px: number, py: number): void {
+function backgroundAt(input: ShadeInput, px: number, py: number, share: number): void {
   const { rays } = input;
   let x = rays.forward[0];
   let y = rays.forward[1];
@@ -149,6 +161,7 @@ function backgroundAt(input: ShadeInput, px: number, py: number): void {
   }
   const l = 1 / Math.sqrt(x * x + y * y + z * z);
   input.background!(x * l, y * l, z * l, background);
+  if (share !== 1) for (let c = 0; c < 3; c++) background[c] *= share;
 }
 
 function writeGeometry(input: ShadeInput, at: number, t: number): void {

@@ -4,10 +4,8 @@
  * A visibility buffer holds triangle numbers only; attributes are worked out once a visible pixel when it is shaded.
  */
 import type { CompiledScene } from '../scene/compiled';
-import { M_ALPHA, M_ALPHA_CUTOFF, M_SLOT, MATERIAL_STRIDE } from '../scene/materialTable';
-import { sampleTexture, TEXTURE_STRIDE } from '../scene/textureTable';
-import { log2 } from '../math/exact';
 import { CHUNK_ENTRIES, type BinTarget } from './binTriangles';
+import { cutoutLod, passesCutout } from './cutout';
 import { EDGES, ownsEdge, triangleEdges } from './edges';
 import { NO_TRIANGLE, TILE_SHIFT, type Tile } from './tile';
 
@@ -25,7 +23,6 @@ export interface VisibilityInput {
 }
 
 const edges = new Float64Array(EDGES);
-const texel = new Float64Array(4);
 
 /**
  * Fills a tile's buffers.
@@ -115,7 +112,7 @@ function drawOpaque(input: VisibilityInput, t: number, mask: boolean, ox: number
   const bz = edges[10];
   const cz = edges[11];
   const wide = x1 - x0 > 8;
-  const lod = mask ? maskLod(input, t, (x0 + x1) / 2, (y0 + y1) / 2) : 0;
+  const lod = mask ? cutoutLod(input.scene, edges, t, (x0 + x1) / 2, (y0 + y1) / 2) : 0;
   for (let y = y0; y < y1; y++) {
     const py = y + oy;
     const r0 = b0 * py + c0;
@@ -144,7 +141,7 @@ function drawOpaque(input: VisibilityInput, t: number, mask: boolean, ox: number
           if (e0 === 0 && !ownsEdge(a0, b0)) continue;
           if (e1 === 0 && !ownsEdge(a1, b1)) continue;
           if (e2 === 0 && !ownsEdge(a2, b2)) continue;
-          if (mask && !passesMask(input.scene, t, e0, e1, e2, lod)) continue;
+          if (mask && !passesCutout(input.scene, t, e0, e1, e2, lod)) continue;
           depth[i] = z;
           triangle[i] = t;
         }
@@ -210,51 +207,4 @@ function drawGlass(input: VisibilityInput, t: number, ox: number, oy: number, ti
       layerCount[i] = n + 1;
     }
   }
-}
-
-/** Does the alpha of a masked triangle pass at barycentrics proportional to e0, e1, e2? */
-function passesMask(scene: CompiledScene, t: number, e0: number, e1: number, e2: number, lod: number): boolean {
-  const { triangles, uvs, materials, colors } = scene;
-  const m = scene.triangleMaterial[t] * MATERIAL_STRIDE;
-  const s = 1 / (e0 + e1 + e2);
-  const i0 = triangles[t * 3];
-  const i1 = triangles[t * 3 + 1];
-  const i2 = triangles[t * 3 + 2];
-  let alpha = materials[m + M_ALPHA];
-  alpha *= (colors[i0 * 4 + 3] * e0 + colors[i1 * 4 + 3] * e1 + colors[i2 * 4 + 3] * e2) * s;
-  const texture = materials[m + M_SLOT];
-  if (texture >= 0) {
-    const u = (uvs[i0 * 2] * e0 + uvs[i1 * 2] * e1 + uvs[i2 * 2] * e2) * s;
-    const v = (uvs[i0 * 2 + 1] * e0 + uvs[i1 * 2 + 1] * e1 + uvs[i2 * 2 + 1] * e2) * s;
-    const k = m + M_SLOT + 2;
-    const tu = materials[k] * u + materials[k + 1] * v + materials[k + 2];
-    const tv = materials[k + 3] * u + materials[k + 4] * v + materials[k + 5];
-    sampleTexture(scene.texels, scene.textures, texture, tu, tv, lod, texel);
-    alpha *= texel[3];
-  }
-  return alpha >= materials[m + M_ALPHA_CUTOFF];
-}
-
-/** Level of detail of a masked triangle's texture: half the binary logarithm of texels per pixel at its middle. */
-function maskLod(input: VisibilityInput, t: number, x: number, y: number): number {
-  const { scene } = input;
-  const texture = scene.materials[scene.triangleMaterial[t] * MATERIAL_STRIDE + M_SLOT];
-  if (texture < 0) return 0;
-  const i0 = scene.triangles[t * 3] * 2;
-  const i1 = scene.triangles[t * 3 + 1] * 2;
-  const i2 = scene.triangles[t * 3 + 2] * 2;
-  const { uvs } = scene;
-  const uvArea = Math.abs(
-    (uvs[i1] - uvs[i0]) * (uvs[i2 + 1] - uvs[i0 + 1]) - (uvs[i2] - uvs[i0]) * (uvs[i1 + 1] - uvs[i0 + 1]),
-  );
-  const texels = uvArea * scene.textures[texture * TEXTURE_STRIDE + 5] * scene.textures[texture * TEXTURE_STRIDE + 6];
-  const sum = sumAt(edges, x, y);
-  // twice the area in pixels, from the gradients of two barycentrics: |∇b₁ × ∇b₂| = 1 / (2 · area)
-  const cross = Math.abs(edges[3] * edges[7] - edges[6] * edges[4]) / (sum * sum);
-  const ratio = texels * cross;
-  return ratio > 1 ? 0.5 * log2(ratio) : 0;
-}
-
-function sumAt(e: Float64Array, x: number, y: number): number {
-  return (e[0] + e[3] + e[6]) * x + (e[1] + e[4] + e[7]) * y + e[2] + e[5] + e[8];
 }

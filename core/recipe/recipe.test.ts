@@ -37,6 +37,19 @@ describe('the registry of settings', () => {
     }
   });
 
+  it('never calls a setting idle whose change is seen: hidden ones belong to a choice that can be made', () => {
+    const start = resolveRecipe(EMPTY, 'draft');
+    for (const s of SETTINGS.filter((each) => each.matters && !each.matters(start))) {
+      const changes: Record<string, SettingValue>[] = [
+        { 'shadows.autoBias': false },
+        { 'shadows.filter': 'moment' },
+        { 'shadows.cascades': 3 },
+        { 'shadows.contactLength': 0.2 },
+      ];
+      expect(changes.some((change) => s.matters!({ ...start, ...change }))).toBe(true);
+    }
+  });
+
   it('has initial values that it allows itself', () => {
     for (const s of SETTINGS) expect(checkValue(s.id, s.initial)).toBe(s.initial);
   });

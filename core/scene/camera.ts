@@ -10,12 +10,20 @@ export interface CameraView {
   lens: Pick<CameraSource, 'kind' | 'yfovRad' | 'ymag' | 'near'>;
 }
 
+/** Metres over which the depth of a parallel lens falls from 1 to 0. */
+export const PARALLEL_RANGE = 1e4;
+
 /**
  * Row-wise 4×4 matrix from world space to (X, Y, Z, W): pixel position is (X / W, Y / W) from the picture's upper left
  * corner, depth is Z / W: 1 at the near plane and 0 at infinity (reversed), for an orthographic lens 1 at the near plane
  * falling by 1 / `orthoRange` a metre.
  */
-export function worldToPixels(view: CameraView, width: number, height: number, orthoRange = 1e4): Float64Array {
+export function worldToPixels(
+  view: CameraView,
+  width: number,
+  height: number,
+  orthoRange = PARALLEL_RANGE,
+): Float64Array {
   const v = invertAffine(view.world);
   const row = (r: number): number[] => [v[r], v[4 + r], v[8 + r], v[12 + r]];
   const [x, y, z] = [row(0), row(1), row(2)];

@@ -2,7 +2,13 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { BadFileError } from '../errors';
 import { addNode, DOWN, environment, light, mapCamera, MATTE, quad, render, sceneOf } from '../testing/scenes';
-import { environmentRadiance, prefilterEnvironment } from './environment';
+import {
+  createEnvironmentFiller,
+  ENVIRONMENT_ITEMS,
+  ENVIRONMENT_MAP,
+  ENVIRONMENT_SH,
+} from '../light/environmentTables';
+import { environmentRadiance } from './environment';
 import { compileScene } from './compileScene';
 import { M_BASE_R, M_OCCLUSION_EVEN, M_ROUGHNESS, M_SLOT } from './materialTable';
 import { faceNormals, keepRealTriangles } from './meshRepair';
@@ -143,7 +149,7 @@ describe('packing', () => {
       const back = unpackScene(buffer);
       expect(back.meta).toEqual(scene.meta);
       expect(back.positions).toEqual(scene.positions);
-      expect(back.environmentMap).toEqual(scene.environmentMap);
+      expect(back.normals).toEqual(scene.normals);
       expect(back.meta.lights[0].range).toBe(Infinity);
     }
   });
@@ -245,7 +251,10 @@ describe('textures', () => {
 
 describe('environment', () => {
   it('is the same colour in every direction and at every roughness when even', () => {
-    const map = prefilterEnvironment(environment(3), 16);
+    const map = new Float32Array(ENVIRONMENT_MAP);
+    const sh = new Float32Array(ENVIRONMENT_SH);
+    const fill = createEnvironmentFiller(environment(3), null);
+    for (let i = 0; i < ENVIRONMENT_ITEMS; i++) fill(i, sh, map);
     for (const v of map) expect(v).toBeCloseTo(3, 5);
   });
 

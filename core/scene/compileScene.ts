@@ -3,7 +3,6 @@ import { BadFileError } from '../errors';
 import { length, lookAt, transformPoint, type Mat4 } from '../math/mat4';
 import { tan } from '../math/exact';
 import { INSTANCE_STRIDE, type CompiledScene, type SceneMeta } from './compiled';
-import { environmentIrradiance, prefilterEnvironment } from './environment';
 import { cleanMaterial } from './cleanMaterial';
 import { flattenGeometry } from './flattenGeometry';
 import { flattenTextures } from './flattenTextures';
@@ -46,6 +45,7 @@ export function compileScene(source: SceneSource): CompiledScene {
   if (usesStudioLight) warnings.push('The scene has no light: it is lit by the neutral studio environment.');
   const environment = source.environment ?? (usesStudioLight ? STUDIO_ENVIRONMENT : BLACK);
 
+  const picture = environment.kind === 'picture' ? source.environmentPicture : undefined;
   const meta: SceneMeta = {
     name: source.name,
     nodes: nodes.map((n) => ({ name: n.name })),
@@ -61,6 +61,7 @@ export function compileScene(source: SceneSource): CompiledScene {
     cameras: nodes.flatMap((n, i) => (n.camera === undefined ? [] : [{ ...source.cameras[n.camera], node: i }])),
     channels,
     environment,
+    environmentPicture: picture ? { width: picture.width, height: picture.height } : null,
     shots: source.shots.map((s) => ({ ...s, cameraNode: indexOf[s.cameraNode] })),
     bounds: { min: [0, 0, 0], max: [0, 0, 0] },
     warnings,
@@ -73,8 +74,7 @@ export function compileScene(source: SceneSource): CompiledScene {
     nodeParents,
     nodeTransforms,
     keys,
-    environmentSh: environmentIrradiance(environment),
-    environmentMap: prefilterEnvironment(environment),
+    environmentPicture: picture?.rgb ?? new Float32Array(0),
   };
   const world = poseNodes(scene, 0);
   meta.bounds = worldBounds(scene, world);

@@ -4,7 +4,7 @@
  * Vertices are in their object's space. An *instance* is a node that draws one primitive; its vertices and triangles
  * are contiguous, and posing a frame transforms each vertex once by its instance's node (`poseScene`).
  */
-import type { CameraSource, ChannelSource, EnvironmentSource, LightSource, ShotSource } from './source';
+import type { CameraSource, ChannelSource, EnvironmentSource, PlacedLight, ShotSource } from './source';
 
 export interface CompiledScene {
   meta: SceneMeta;
@@ -38,10 +38,8 @@ export interface CompiledScene {
   textures: Int32Array;
   /** Key times and values of all animation channels. */
   keys: Float32Array;
-  /** Irradiance of the environment: 9 coefficients for r, g, b. */
-  environmentSh: Float32Array;
-  /** Blurred radiance of the environment, see environment.ts. */
-  environmentMap: Float32Array;
+  /** rgb per pixel of the environment picture that came with the file; empty when there is none. */
+  environmentPicture: Float32Array;
 }
 
 export interface SceneMeta {
@@ -50,10 +48,12 @@ export interface SceneMeta {
   instances: { name: string }[];
   materials: { name: string }[];
   images: { name: string; width: number; height: number; bytes: number }[];
-  lights: (LightSource & { node: number })[];
+  lights: PlacedLight[];
   cameras: (CameraSource & { node: number })[];
   channels: (Omit<ChannelSource, 'times' | 'values'> & { keys: number; timesAt: number; valuesAt: number })[];
   environment: EnvironmentSource;
+  /** Size of `environmentPicture`, or null. */
+  environmentPicture: { width: number; height: number } | null;
   shots: ShotSource[];
   /** Box of everything at rest, world space. */
   bounds: { min: [number, number, number]; max: [number, number, number] };

@@ -1,23 +1,101 @@
-/** Light from all around: evaluation, irradiance and blurred reflections of an environment. */
-import { cos, sin } from '../math/exact';
-import { octahedralDecode, squareToSphere } from '../math/octahedron';
-import { projectIrradiance } from '../math/sh';
+/** Light from all around: what is seen in one direction. */
+import { acos, atan2, cos, sin } from '../math/exact';
 import { unit } from '../math/mat4';
-import { ENVIRONMENT_LEVELS, ENVIRONMENT_SIDE } from './compiled';
-import type { EnvironmentSource } from './source';
+import type { EnvironmentPicture, EnvironmentSource } from './source';
 
 export type RadianceFunction = (x: number, y: number, z: number, out: Float64Array) => void;
+/** For what an environment is asked. */
+export type EnvironmentUse = 'camera' | 'light' | 'reflection';
+
+/** Factor on an environment's light for one use; 0 when it is switched off for it. */
+export function useStrength(environment: EnvironmentSource, use: EnvironmentUse): number {
+  if (use === 'camera') return environment.seenByCamera ? (environment.cameraStrength ?? 1) : 0;
+  if (use === 'light') return environment.lightsSurfaces ? (environment.lightStrength ?? 1) : 0;
+  return environment.seenInReflections ? (environment.reflectionStrength ?? 1) : 0;
+}
 
 /**
- * Makes a function that writes the radiance (rgb, nit) seen towards a unit direction.
+ * Makes a function that writes the radiance (rgb, nit) seen towards a unit direction, times a factor.
+ * @param picture of an environment of kind 'picture'; black when it is missing
+ */
+export function environmentRadiance(
+  environment: EnvironmentSource,
+  picture: EnvironmentPicture | null = null,
+  factor = 1,
+): RadianceFunction {
+  if (environment.kind !== 'picture') return gradientRadiance(environment, factor);
+  if (!picture) return (_x, _y, _z, out) => void out.fill(0, 0, 3);
+  const { toPicture, shade } = pictureSpace(environment, factor);
+  return (x, y, z, out) => {
+    toPicture(x, y, z, place);
+    readPicture(picture, place[0], place[1], out);
+    shade(x, y, z, out);
+  };
+}
+
+const place = new Float64Array(2);
+
+/** Where a direction lies in a turned picture (u, v in 0…1), and what strength and cut make of the light found there. */
+export function pictureSpace(
+  environment: EnvironmentSource,
+  factor: number,
+): {
+  toPicture: (x: number, y: number, z: number, out: Float64Array) => void;
+  shade: RadianceFunction;
+} {
+  const angle = (environment.rotationDeg * Math.PI) / 180;
+  const [ca, sa] = [cos(angle), sin(angle)];
+  const { cut } = environment;
+  const strength = environment.strength * factor;
+  const cutCos = cut ? cos(cut.radiusRad) : 2;
+  return {
+    toPicture(x, y, z, out) {
+      const px = x * ca - z * sa;
+      const pz = z * ca + x * sa;
+      out[0] = 0.5 + atan2(px, -pz) / (2 * Math.PI);
+      out[1] = acos(y < -1 ? -1 : y > 1 ? 1 : y) / Math.PI;
+    },
+    shade(x, y, z, out) {
+      if (cut) {
+        const px = x * ca - z * sa;
+        const pz = z * ca + x * sa;
+        const inside = px * cut.direction[0] + y * cut.direction[1] + pz * cut.direction[2] >= cutCos;
+        if (inside) for (let c = 0; c < 3; c++) if (out[c] > cut.level[c]) out[c] = cut.level[c];
+      }
+      for (let c = 0; c < 3; c++) out[c] *= strength;
+    },
+  };
+}
+
+/** Bilinear look-up; wraps around sideways and holds at the poles. */
+export function readPicture(picture: EnvironmentPicture, u: number, v: number, out: Float64Array): void {
+  const { width, height, rgb } = picture;
+  const x = u * width - 0.5;
+  const y = Math.min(height - 1, Math.max(0, v * height - 0.5));
+  const xf = Math.floor(x);
+  const x0 = ((xf % width) + width) % width;
+  const x1 = x0 + 1 === width ? 0 : x0 + 1;
+  const y0 = Math.min(height - 1, Math.floor(y));
+  const y1 = Math.min(height - 1, y0 + 1);
+  const fx = x - xf;
+  const fy = y - y0;
+  const [a, b, c, d] = [(y0 * width + x0) * 3, (y0 * width + x1) * 3, (y1 * width + x0) * 3, (y1 * width + x1) * 3];
+  for (let k = 0; k < 3; k++) {
+    const top = rgb[a + k] + (rgb[b + k] - rgb[a + k]) * fx;
+    const bottom = rgb[c + k] + (rgb[d + k] - rgb[c + k]) * fx;
+    out[k] = top + (bottom - top) * fy;
+  }
+}
+
+/**
  * The stops are blended with smooth steps in the sine of the elevation; the glow is k / (1 + sharpness · (1 − cos γ))².
  */
-export function environmentRadiance(environment: EnvironmentSource): RadianceFunction {
+function gradientRadiance(environment: EnvironmentSource, factor: number): RadianceFunction {
   const stops = [...environment.stops].sort((a, b) => a.y - b.y);
   const ys = Float64Array.from(stops, (s) => s.y);
   const colors = Float64Array.from(stops.flatMap((s) => s.radiance));
   const last = stops.length - 1;
-  const strength = environment.strength;
+  const strength = environment.strength * factor;
   const glow = environment.glow;
   const angle = (environment.rotationDeg * Math.PI) / 180;
   const [ca, sa] = [cos(angle), sin(angle)];
@@ -42,72 +120,4 @@ export function environmentRadiance(environment: EnvironmentSource): RadianceFun
       out[c] = (base + (glow ? glow.radiance[c] * k : 0)) * strength;
     }
   };
-}
-
-/** Irradiance coefficients (27 numbers); zero when the environment does not light surfaces. */
-export function environmentIrradiance(environment: EnvironmentSource): Float32Array {
-  if (!environment.lightsSurfaces) return new Float32Array(27);
-  return projectIrradiance(environmentRadiance(environment), 64, squareToSphere);
-}
-
-/**
- * Radiance blurred by the GGX lobe of roughness 0, 0.2 … 1 about the mirror direction
- * (the split-sum of Karis 2013, SIGGRAPH course Physically Based Shading in Theory and Practice: the view is taken along the normal).
- * @returns ENVIRONMENT_LEVELS octahedral maps of ENVIRONMENT_SIDE² rgb texels
- */
-export function prefilterEnvironment(environment: EnvironmentSource, samples = 48): Float32Array {
-  const side = ENVIRONMENT_SIDE;
-  const map = new Float32Array(ENVIRONMENT_LEVELS * side * side * 3);
-  if (!environment.seenInReflections) return map;
-  const radiance = environmentRadiance(environment);
-  const rgb = new Float64Array(3);
-  const d = new Float64Array(3);
-  for (let level = 0; level < ENVIRONMENT_LEVELS; level++) {
-    const lobe = ggxLobe(level / (ENVIRONMENT_LEVELS - 1), level === 0 ? 1 : samples);
-    for (let t = 0; t < side * side; t++) {
-      octahedralDecode(((t % side) + 0.5) / side, (Math.floor(t / side) + 0.5) / side, d);
-      const [tx, ty, tz, bx, by, bz] = tangentFrame(d[0], d[1], d[2]);
-      let r = 0;
-      let g = 0;
-      let b = 0;
-      let weight = 0;
-      for (let s = 0; s < lobe.length; s += 3) {
-        const [lx, ly, lz] = [lobe[s], lobe[s + 1], lobe[s + 2]];
-        radiance(lx * tx + ly * bx + lz * d[0], lx * ty + ly * by + lz * d[1], lx * tz + ly * bz + lz * d[2], rgb);
-        r += rgb[0] * lz;
-        g += rgb[1] * lz;
-        b += rgb[2] * lz;
-        weight += lz;
-      }
-      const o = (level * side * side + t) * 3;
-      map[o] = r / weight;
-      map[o + 1] = g / weight;
-      map[o + 2] = b / weight;
-    }
-  }
-  return map;
-}
-
-/** Reflected directions about +Z of half vectors drawn from GGX (Walter et al. 2007), on a Hammersley grid. */
-function ggxLobe(roughness: number, samples: number): number[] {
-  const alpha = Math.max(roughness * roughness, 1e-4);
-  const lobe: number[] = [];
-  for (let s = 0; s < samples; s++) {
-    const u = samples === 1 ? 0 : (s + 0.5) / samples;
-    const phi = 2 * Math.PI * ((s * 0.6180339887498949) % 1);
-    const c2 = (1 - u) / (1 + (alpha * alpha - 1) * u);
-    const c = Math.sqrt(c2);
-    const si = Math.sqrt(1 - c2);
-    const lz = 2 * c * c - 1;
-    if (lz > 0) lobe.push(2 * c * si * cos(phi), 2 * c * si * sin(phi), lz);
-  }
-  return lobe;
-}
-
-/** Two unit vectors perpendicular to n (Duff et al. 2017, Building an Orthonormal Basis, Revisited). */
-function tangentFrame(x: number, y: number, z: number): [number, number, number, number, number, number] {
-  const s = z >= 0 ? 1 : -1;
-  const a = -1 / (s + z);
-  const b = x * y * a;
-  return [1 + s * x * x * a, s * b, -s * x, b, s + y * y * a, -y];
 }

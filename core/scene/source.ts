@@ -13,6 +13,8 @@ export interface SceneSource {
   cameras: CameraSource[];
   animations: ChannelSource[];
   environment: EnvironmentSource | null;
+  /** Of an environment of kind 'picture'. */
+  environmentPicture?: EnvironmentPicture;
   shots: ShotSource[];
   /** Things the artist should know, one sentence each. */
   warnings: string[];
@@ -99,11 +101,26 @@ export interface MaterialSource {
   specularColor: [number, number, number];
 }
 
+export type LightKind = 'sun' | 'point' | 'spot' | 'area';
+export type AreaShape = 'rectangle' | 'square' | 'disc' | 'ellipse';
+export type ShadowFilter = 'hard' | 'pcf' | 'soft' | 'moment';
+
+/** What one light has otherwise than the recipe says; absent means as the recipe. */
+export interface ShadowOverride {
+  /** Texels along one side of its map. */
+  resolution?: number;
+  /** Texels. */
+  slopeBias?: number;
+  /** Texels. */
+  normalOffset?: number;
+  filter?: ShadowFilter;
+}
+
 export interface LightSource {
   name: string;
-  kind: 'sun' | 'point' | 'spot';
+  kind: LightKind;
   color: [number, number, number];
-  /** Lux for a sun, candela for point and spot; may be negative. */
+  /** Lux for a sun, candela for point and spot, nit (luminance of the face) for an area; may be negative. */
   intensity: number;
   /** Metres beyond which the light is cut; Infinity when absent. */
   range: number;
@@ -113,6 +130,31 @@ export interface LightSource {
   /** Metres (point, spot); shown by emitters, used by soft shadows. */
   radius: number;
   angularDiameterRad: number;
+  /** Area lights: the face lies in the node's xy plane and shines along −Z. A square or disc uses the width alone. */
+  shape?: AreaShape;
+  /** Metres. */
+  width?: number;
+  height?: number;
+  twoSided?: boolean;
+  shadow?: ShadowOverride;
+}
+
+/** Where a light stands when no node carries it, world space. */
+export interface LightPlace {
+  position: [number, number, number];
+  /** Unit, in which it shines. */
+  direction: [number, number, number];
+  /** Turns the face of an area light about its direction. */
+  rollDeg?: number;
+}
+
+/** A light of the scene or of a rig, and what places it: a node (index), or −1 and a place. */
+export type PlacedLight = LightSource & { node: number; place?: LightPlace };
+
+/** All light of one frame. */
+export interface Lighting {
+  lights: PlacedLight[];
+  environment: EnvironmentSource;
 }
 
 export interface CameraSource {
@@ -136,7 +178,11 @@ export interface ChannelSource {
 }
 
 export interface EnvironmentSource {
-  kind: 'constant' | 'gradient';
+  kind: 'constant' | 'gradient' | 'picture';
+  /** Name of the picture: 'scene' for the one that came with the file, else a stored file's hash. */
+  picture?: string;
+  /** A part of the picture that was split off as a sun: brighter light within the angle is cut to `level`. */
+  cut?: { direction: [number, number, number]; radiusRad: number; level: [number, number, number] };
   /** Radiance in nit by elevation, from `stops[0]` (lowest) upwards; a constant has one stop. */
   stops: { /** Sine of the elevation, −1…1. */ y: number; radiance: [number, number, number] }[];
   /** A warm or cold lobe around one direction, added to the stops. */
@@ -147,6 +193,18 @@ export interface EnvironmentSource {
   seenByCamera: boolean;
   lightsSurfaces: boolean;
   seenInReflections: boolean;
+  /** Factors on `strength` for the three uses; 1 when absent. */
+  cameraStrength?: number;
+  lightStrength?: number;
+  reflectionStrength?: number;
+}
+
+/** An equirectangular picture: the middle column looks along −Z, rows from the zenith down. */
+export interface EnvironmentPicture {
+  width: number;
+  height: number;
+  /** rgb per pixel, linear; one unit is one nit at strength 1. */
+  rgb: Float32Array;
 }
 
 export interface ShotSource {

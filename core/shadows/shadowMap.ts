@@ -1,9 +1,10 @@
 /**
- * Shadow maps: where they look, how they are drawn, how they are read.
- * Williams 1978, Casting Curved Shadows on Curved Surfaces; Reeves et al. 1987 for percentage-closer filtering.
+ * Shadow maps: what they hold and how they are drawn.
+ * Williams 1978, Casting Curved Shadows on Curved Surfaces.
  */
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
-import { EDGES, triangleEdges } from '../raster/edges';
+import { cutoutLod, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
+import { EDGES, ownsEdge, triangleEdges } from '../raster/edges';
 import type { CompiledScene } from '../scene/compiled';
 
 export const SHADOW_TILE_SHIFT = 7;
@@ -18,8 +19,12 @@ export interface ShadowView {
   /** Metres a texel covers: everywhere (sun), or at one metre from the light (point, spot). */
   texelSize: number;
   perspective: boolean;
-  /** Depth units a metre (sun), or the near distance (point, spot). */
+  /** Depth units a metre (sun), or the near distance (lamps). */
   depthScale: number;
+  /** Metres along the light that the map holds (sun), or to the farthest place the lamp can shade. */
+  span: number;
+  /** Distance from the camera at which the next cascade takes over; Infinity for a map without a next one. */
+  end: number;
   /** Largest depth code of the simulated format, 0 for 32-bit floats. */
   depthCodes: number;
   /** Where this map starts in the array of all shadow texels. */
@@ -33,10 +38,28 @@ export function blocksAcross(resolution: number): number {
 }
 
 const edges = new Float64Array(EDGES);
-/** Columns of the texels that one look-up reads. */
-const columns = new Int32Array(16);
+const tint = new Float64Array(3);
+/** How a triangle casts: not at all, as a solid, by its cut-out, as coloured glass. */
+export const CAST_NONE = 0;
+export const CAST_SOLID = 1;
+export const CAST_CUTOUT = 2;
+export const CAST_GLASS = 3;
 
-/** Draws the depth of all binned triangles into one tile of a map. */
+/** The memory of all maps of a frame. */
+export interface ShadowMemory {
+  /** Reversed depth per texel. */
+  shadowTexels: Float32Array;
+  /** See `ShadowView.blockOffset`. */
+  shadowBlocks: Float32Array;
+  /** Depth of the glass nearest to the light per texel, 0 where there is none; empty when glass casts nothing. */
+  glassDepth: Float32Array;
+  /** Share of light that all glass before the solid surface lets through: 8 bits each of r, g, b. */
+  glassTint: Uint32Array;
+  /** Four moments per texel; empty unless a light is filtered by moments. */
+  moments: Float32Array;
+}
+
+/** Draws the depth of all binned triangles into one tile of a map. @param casts CAST_* per material */
 export function drawShadowTile(
   scene: CompiledScene,
   clip: Float32Array,
@@ -44,52 +67,68 @@ export function drawShadowTile(
   chunks: number,
   tileIndex: number,
   view: ShadowView,
-  texels: Float32Array,
-  blocks: Float32Array,
+  casts: Uint8Array,
+  memory: ShadowMemory,
 ): void {
-  const { tilesX, tilesY, starts, entries, boxes } = bins;
+  const { tilesX } = bins;
   const tx = tileIndex % tilesX;
   const ty = (tileIndex - tx) / tilesX;
   const side = 1 << SHADOW_TILE_SHIFT;
-  const tileX0 = tx * side;
-  const tileY0 = ty * side;
-  const tileX1 = Math.min(view.resolution, tileX0 + side);
-  const tileY1 = Math.min(view.resolution, tileY0 + side);
-  const map = texels.subarray(view.offset, view.offset + view.resolution * view.resolution);
-  for (let y = tileY0; y < tileY1; y++) map.fill(0, y * view.resolution + tileX0, y * view.resolution + tileX1);
-  const tiles = tilesX * tilesY;
+  const n = view.resolution;
+  const tile = {
+    x0: tx * side,
+    y0: ty * side,
+    x1: Math.min(n, (tx + 1) * side),
+    y1: Math.min(n, (ty + 1) * side),
+  };
+  const map = memory.shadowTexels.subarray(view.offset, view.offset + n * n);
+  clear(map, n, tile, 0);
+  eachTriangle(bins, chunks, tileIndex, (t) => {
+    const cast = casts[scene.triangleMaterial[t]];
+    if (cast === CAST_SOLID) drawDepth(scene, clip, bins.boxes, t, tile, map, n);
+    else if (cast === CAST_CUTOUT) drawCutout(scene, clip, bins.boxes, t, tile, map, n);
+  });
+  if (view.depthCodes > 0) {
+    for (let y = tile.y0; y < tile.y1; y++)
+      for (let i = y * n + tile.x0, end = y * n + tile.x1; i < end; i++)
+        map[i] = Math.round(map[i] * view.depthCodes) / view.depthCodes;
+  }
+  summariseBlocks(map, view, memory.shadowBlocks, tile.x0, tile.y0, tile.x1, tile.y1);
+  if (memory.glassDepth.length > 0) {
+    const depth = memory.glassDepth.subarray(view.offset, view.offset + n * n);
+    const colour = memory.glassTint.subarray(view.offset, view.offset + n * n);
+    clear(depth, n, tile, 0);
+    clear(colour, n, tile, 0xffffff);
+    eachTriangle(bins, chunks, tileIndex, (t) => {
+      if (casts[scene.triangleMaterial[t]] === CAST_GLASS)
+        drawGlass(scene, clip, bins.boxes, t, tile, map, depth, colour, n);
+    });
+  }
+}
+
+interface TileBox {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
+
+function clear(array: Float32Array | Uint32Array, stride: number, tile: TileBox, value: number): void {
+  for (let y = tile.y0; y < tile.y1; y++) array.fill(value, y * stride + tile.x0, y * stride + tile.x1);
+}
+
+function eachTriangle(bins: BinTarget, chunks: number, tileIndex: number, run: (t: number) => void): void {
+  const { starts, entries } = bins;
+  const tiles = bins.tilesX * bins.tilesY;
   for (let chunk = 0; chunk < chunks; chunk++) {
     const at = chunk * (tiles + 2);
     const base = chunk * CHUNK_ENTRIES;
     for (let part = 0; part < 2; part++) {
       const from = part === 0 ? starts[at + tileIndex] : starts[at + tiles];
       const to = part === 0 ? starts[at + tileIndex + 1] : starts[at + tiles + 1];
-      for (let e = from; e < to; e++) {
-        const t = entries[base + e];
-        const bx0 = boxes[t * 4];
-        const by0 = boxes[t * 4 + 1];
-        const bx1 = boxes[t * 4 + 2] + 1;
-        const by1 = boxes[t * 4 + 3] + 1;
-        drawDepth(
-          scene,
-          clip,
-          t,
-          bx0 > tileX0 ? bx0 : tileX0,
-          by0 > tileY0 ? by0 : tileY0,
-          bx1 < tileX1 ? bx1 : tileX1,
-          by1 < tileY1 ? by1 : tileY1,
-          map,
-          view.resolution,
-        );
-      }
+      for (let e = from; e < to; e++) run(entries[base + e]);
     }
   }
-  if (view.depthCodes > 0) {
-    for (let y = tileY0; y < tileY1; y++)
-      for (let i = y * view.resolution + tileX0, end = y * view.resolution + tileX1; i < end; i++)
-        map[i] = Math.round(map[i] * view.depthCodes) / view.depthCodes;
-  }
-  summariseBlocks(map, view, blocks, tileX0, tileY0, tileX1, tileY1);
 }
 
 function summariseBlocks(
@@ -127,14 +166,20 @@ function summariseBlocks(
 function drawDepth(
   scene: CompiledScene,
   clip: Float32Array,
+  boxes: Int16Array,
   t: number,
-  x0: number,
-  y0: number,
-  x1: number,
-  y1: number,
+  tile: TileBox,
   map: Float32Array,
   stride: number,
 ): void {
+  const bx0 = boxes[t * 4];
+  const by0 = boxes[t * 4 + 1];
+  const bx1 = boxes[t * 4 + 2] + 1;
+  const by1 = boxes[t * 4 + 3] + 1;
+  const x0 = bx0 > tile.x0 ? bx0 : tile.x0;
+  const y0 = by0 > tile.y0 ? by0 : tile.y0;
+  const x1 = bx1 < tile.x1 ? bx1 : tile.x1;
+  const y1 = by1 < tile.y1 ? by1 : tile.y1;
   if (x0 >= x1 || y0 >= y1 || triangleEdges(clip, scene.triangles, t, edges) === 0) return;
   const a0 = edges[0];
   const a1 = edges[3];
@@ -168,107 +213,81 @@ function drawDepth(
   }
 }
 
-/**
- * Share of light that reaches a point, 0…1, by a box filter of `taps` × `taps` comparisons that slides smoothly.
- * @param u position in the map, texels; likewise `v`
- * @param depth reversed depth of the point, already biased
- * @param taps comparisons a side; 1 is a single hard comparison
- * @param spacing texels between comparisons
- * @param clamp read the border beyond the edges (cube faces) instead of taking it as lit
- */
-export function filterShadow(
-  texels: Float32Array,
-  blocks: Float32Array,
-  view: ShadowView,
-  u: number,
-  v: number,
-  depth: number,
-  taps: number,
-  spacing: number,
-  clamp: boolean,
-): number {
-  const n = view.resolution;
-  const base = view.offset;
-  if (taps === 1) {
-    let x = Math.floor(u);
-    let y = Math.floor(v);
-    if (x < 0 || y < 0 || x >= n || y >= n) {
-      if (!clamp) return 1;
-      x = x < 0 ? 0 : x >= n ? n - 1 : x;
-      y = y < 0 ? 0 : y >= n ? n - 1 : y;
+/** Masked leaves and meshes: only what their picture leaves stands in the way. */
+function drawCutout(
+  scene: CompiledScene,
+  clip: Float32Array,
+  boxes: Int16Array,
+  t: number,
+  tile: TileBox,
+  map: Float32Array,
+  stride: number,
+): void {
+  if (!startTriangle(scene, clip, boxes, t, tile)) return;
+  const lod = cutoutLod(scene, edges, t, (span.x0 + span.x1) / 2, (span.y0 + span.y1) / 2);
+  for (let y = span.y0; y < span.y1; y++) {
+    for (let x = span.x0, i = y * stride + span.x0; x < span.x1; x++, i++) {
+      if (!inside(x + 0.5, y + 0.5) || at.z <= map[i]) continue;
+      if (passesCutout(scene, t, at.e0, at.e1, at.e2, lod)) map[i] = at.z;
     }
-    return depth >= texels[base + y * n + x] ? 1 : 0;
   }
-  const startX = u / spacing - taps / 2;
-  const startY = v / spacing - taps / 2;
-  const kx = Math.floor(startX);
-  const ky = Math.floor(startY);
-  const x0 = Math.floor((kx + 0.5) * spacing);
-  const y0 = Math.floor((ky + 0.5) * spacing);
-  const x1 = Math.floor((kx + taps + 0.5) * spacing);
-  const y1 = Math.floor((ky + taps + 0.5) * spacing);
-  const fx = startX - kx;
-  const fy = startY - ky;
-  let sum = 0;
-  if (x0 >= 0 && y0 >= 0 && x1 < n && y1 < n) {
-    const clear = clearOfBlocks(blocks, view, x0, y0, x1, y1, depth);
-    if (clear >= 0) return clear;
-    for (let i = 0; i <= taps; i++) columns[i] = Math.floor((kx + i + 0.5) * spacing);
-    for (let j = 0; j <= taps; j++) {
-      const row = base + Math.floor((ky + j + 0.5) * spacing) * n;
-      let rowSum = depth >= texels[row + columns[0]] ? 1 - fx : 0;
-      for (let i = 1; i < taps; i++) if (depth >= texels[row + columns[i]]) rowSum += 1;
-      if (depth >= texels[row + columns[taps]]) rowSum += fx;
-      sum += rowSum * (j === 0 ? 1 - fy : j === taps ? fy : 1);
-    }
-    return sum / (taps * taps);
-  }
-  for (let j = 0; j <= taps; j++) {
-    let y = Math.floor((ky + j + 0.5) * spacing);
-    let outside = y < 0 || y >= n;
-    if (outside && clamp) {
-      y = y < 0 ? 0 : n - 1;
-      outside = false;
-    }
-    const wy = j === 0 ? 1 - fy : j === taps ? fy : 1;
-    const row = base + y * n;
-    let rowSum = 0;
-    for (let i = 0; i <= taps; i++) {
-      let x = Math.floor((kx + i + 0.5) * spacing);
-      const w = i === 0 ? 1 - fx : i === taps ? fx : 1;
-      if (outside || x < 0 || x >= n) {
-        if (outside || !clamp) {
-          rowSum += w;
-          continue;
-        }
-        x = x < 0 ? 0 : n - 1;
-      }
-      if (depth >= texels[row + x]) rowSum += w;
-    }
-    sum += rowSum * wy;
-  }
-  return sum / (taps * taps);
 }
 
-/** 1 or 0 when a depth lies before or behind everything in a rectangle of texels, −1 when it must be looked at closely. */
-function clearOfBlocks(
-  blocks: Float32Array,
-  view: ShadowView,
-  x0: number,
-  y0: number,
-  x1: number,
-  y1: number,
-  depth: number,
-): number {
-  const across = blocksAcross(view.resolution);
-  let low = Infinity;
-  let high = 0;
-  for (let by = y0 >> SHADOW_BLOCK_SHIFT; by <= y1 >> SHADOW_BLOCK_SHIFT; by++) {
-    for (let bx = x0 >> SHADOW_BLOCK_SHIFT; bx <= x1 >> SHADOW_BLOCK_SHIFT; bx++) {
-      const at = (view.blockOffset + by * across + bx) * 2;
-      if (blocks[at] < low) low = blocks[at];
-      if (blocks[at + 1] > high) high = blocks[at + 1];
+/** Every sheet of glass before the nearest solid surface colours the light; the order does not matter. */
+function drawGlass(
+  scene: CompiledScene,
+  clip: Float32Array,
+  boxes: Int16Array,
+  t: number,
+  tile: TileBox,
+  map: Float32Array,
+  depth: Float32Array,
+  colour: Uint32Array,
+  stride: number,
+): void {
+  if (!startTriangle(scene, clip, boxes, t, tile)) return;
+  const even = hasEvenTint(scene, t);
+  if (even) tintAt(scene, t, 1, 1, 1, 0, tint);
+  const lod = even ? 0 : cutoutLod(scene, edges, t, (span.x0 + span.x1) / 2, (span.y0 + span.y1) / 2);
+  for (let y = span.y0; y < span.y1; y++) {
+    for (let x = span.x0, i = y * stride + span.x0; x < span.x1; x++, i++) {
+      if (!inside(x + 0.5, y + 0.5) || at.z <= map[i]) continue;
+      if (at.z > depth[i]) depth[i] = at.z;
+      if (!even) tintAt(scene, t, at.e0, at.e1, at.e2, lod, tint);
+      const was = colour[i];
+      const r = ((was & 255) * tint[0] + 0.5) | 0;
+      const g = (((was >> 8) & 255) * tint[1] + 0.5) | 0;
+      const b = (((was >> 16) & 255) * tint[2] + 0.5) | 0;
+      colour[i] = r | (g << 8) | (b << 16);
     }
   }
-  return depth >= high ? 1 : depth < low ? 0 : -1;
+}
+
+const span = { x0: 0, y0: 0, x1: 0, y1: 0 };
+/** What `inside` found: depth, and numbers proportional to barycentrics. */
+const at = { z: 0, e0: 0, e1: 0, e2: 0 };
+
+/** Sets `edges` and `span`. @returns false when the triangle leaves nothing in the tile */
+function startTriangle(scene: CompiledScene, clip: Float32Array, boxes: Int16Array, t: number, tile: TileBox): boolean {
+  span.x0 = Math.max(boxes[t * 4], tile.x0);
+  span.y0 = Math.max(boxes[t * 4 + 1], tile.y0);
+  span.x1 = Math.min(boxes[t * 4 + 2] + 1, tile.x1);
+  span.y1 = Math.min(boxes[t * 4 + 3] + 1, tile.y1);
+  return span.x0 < span.x1 && span.y0 < span.y1 && triangleEdges(clip, scene.triangles, t, edges) !== 0;
+}
+
+/** Is the texel's middle inside the triangle, an edge counting for one of its two, and not before the light? */
+function inside(px: number, py: number): boolean {
+  const e0 = edges[0] * px + edges[1] * py + edges[2];
+  const e1 = edges[3] * px + edges[4] * py + edges[5];
+  const e2 = edges[6] * px + edges[7] * py + edges[8];
+  if (!(e0 >= 0 && e1 >= 0 && e2 >= 0)) return false;
+  if (e0 === 0 && !ownsEdge(edges[0], edges[1])) return false;
+  if (e1 === 0 && !ownsEdge(edges[3], edges[4])) return false;
+  if (e2 === 0 && !ownsEdge(edges[6], edges[7])) return false;
+  at.z = edges[9] * px + edges[10] * py + edges[11];
+  at.e0 = e0;
+  at.e1 = e1;
+  at.e2 = e2;
+  return at.z <= 1;
 }

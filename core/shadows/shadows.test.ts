@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { addNode, beautyAt, cameraAt, DOWN, light, mapCamera, quad, render, sceneOf } from '../testing/scenes';
 import type { SceneSource } from '../scene/source';
-import { blocksAcross, filterShadow, SHADOW_BLOCK_SHIFT, type ShadowView } from './shadowMap';
+import { filterShadow } from './readShadow';
+import { blocksAcross, SHADOW_BLOCK_SHIFT, type ShadowView } from './shadowMap';
 
 /** A floor and a square plate of half a metre over it, lit straight from above. */
 function plateOverFloor(kind: 'sun' | 'point' | 'spot', lightHeight: number): SceneSource {
@@ -101,6 +102,7 @@ describe('bias', () => {
     addNode(scene, { light: 0, rotation: [Math.sin(half), 0.02, 0, Math.cos(half)] });
     const settings = {
       'shadows.resolution': 512,
+      'shadows.autoBias': false,
       'shadows.slopeBias': 0,
       'shadows.normalOffset': 0,
       'shadows.depthFormat': '16',
@@ -120,6 +122,8 @@ describe('reading a map', () => {
     texelSize: 1,
     perspective: false,
     depthScale: 1,
+    span: 1,
+    end: Infinity,
     depthCodes: 0,
     offset: 0,
     blockOffset: 0,

@@ -9,6 +9,9 @@ const flags = {
   seenByCamera: z.boolean().default(true),
   lightsSurfaces: z.boolean().default(true),
   seenInReflections: z.boolean().default(true),
+  cameraStrength: finite.min(0).optional(),
+  lightStrength: finite.min(0).optional(),
+  reflectionStrength: finite.min(0).optional(),
 };
 
 export const environmentExtras = z.discriminatedUnion('kind', [
@@ -40,14 +43,24 @@ export const sceneExtras = z.object({
   shots: z.array(shotExtras).max(1000).optional(),
 });
 
+export const areaLightExtras = z.object({
+  shape: z.enum(['rectangle', 'square', 'disc', 'ellipse']).default('rectangle'),
+  width: finite.min(0),
+  height: finite.min(0).optional(),
+  luminance: finite,
+  color: rgb.default([1, 1, 1]),
+  twoSided: z.boolean().default(false),
+});
+
 export const nodeExtras = z.object({
+  areaLight: areaLightExtras.optional(),
   radius: finite.min(0).optional(),
   angularDiameterDeg: finite.min(0).max(180).optional(),
   castsShadow: z.boolean().optional(),
 });
 
 /** Keys that are understood somewhere; others are reported once. */
-export const KNOWN_NODE_KEYS = ['radius', 'angularDiameterDeg', 'castsShadow'];
+export const KNOWN_NODE_KEYS = ['areaLight', 'radius', 'angularDiameterDeg', 'castsShadow'];
 export const KNOWN_SCENE_KEYS = ['environment', 'shots'];
 /** Keys of the format that this version reads but does not render yet. */
-export const LATER_KEYS = ['areaLight', 'portal', 'medium'];
+export const LATER_KEYS = ['portal', 'medium'];

@@ -1,3 +1,5 @@
+import { WebIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { DaxelError } from '@daxel/core/errors';
@@ -70,6 +72,58 @@ describe('a .glb', () => {
     expect(back.shots[0]).toMatchObject({ name: 'opening', firstFrame: 5, lastFrame: 9, rate: 25, seed: 3 });
     expect(back.animations.length).toBe(1);
     expect(compileScene(back).triangles.length).toBe(6);
+  });
+
+  it('brings area lights back, beside a punctual light on the same node and without one', async () => {
+    const scene = sample();
+    scene.lights.push(
+      light('area', -300, { shape: 'ellipse', width: 0.6, height: 0.2, twoSided: true, color: [1, 0.5, 0.2] }),
+    );
+    addNode(scene, { light: 2, translation: [1, 2, 3], name: 'panel' });
+    const back = await readGlb(await writeGlb(scene), 'sample.glb');
+    expect(back.lights[2]).toMatchObject({
+      kind: 'area',
+      intensity: -300,
+      shape: 'ellipse',
+      twoSided: true,
+      height: 0.2,
+    });
+    const compiled = compileScene(back).meta;
+    expect(compiled.nodes[compiled.lights.find((l) => l.kind === 'area')!.node].name).toBe('panel');
+    // a spot that is an area as well: both shine, from the same place
+    const doc = await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(await writeGlb(sample()));
+    const spot = doc
+      .getRoot()
+      .listNodes()
+      .find((n) => n.getExtension('KHR_lights_punctual'))!;
+    spot.setExtras({ daxel: { areaLight: { width: 0.5, luminance: 80 } } });
+    const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
+    const both = await readGlb(await io.writeBinary(doc), 'both.glb');
+    expect(both.lights.map((l) => l.kind)).toContain('area');
+    const area = both.nodes.find((n) => n.light !== undefined && both.lights[n.light].kind === 'area')!;
+    expect(both.nodes[area.parent].light).toBeDefined();
+    spot.setExtras({ daxel: { areaLight: { width: 0, luminance: 80 } } });
+    const none = await readGlb(await io.writeBinary(doc), 'none.glb');
+    expect(none.lights.some((l) => l.kind === 'area')).toBe(false);
+    expect(none.warnings.join()).toMatch(/no area; it gives no light/);
+  });
+
+  it('with a picture around it is lit by that picture', async () => {
+    const doc = await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(await writeGlb(sample()));
+    const extras = (image: number) => ({ daxel: { environment: { kind: 'picture', image, strength: 50 } } });
+    doc.getRoot().listScenes()[0].setExtras(extras(0));
+    const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
+    const compiled = compileScene(await readGlb(await io.writeBinary(doc), 'sky.glb'));
+    expect(compiled.meta.environment).toMatchObject({ kind: 'picture', picture: 'scene', strength: 50 });
+    expect(compiled.meta.environmentPicture).toEqual({ width: 2, height: 2 });
+    expect([...compiled.environmentPicture.subarray(0, 2)]).toEqual([
+      1,
+      Math.fround(((40 / 255 + 0.055) / 1.055) ** 2.4),
+    ]);
+    doc.getRoot().listScenes()[0].setExtras(extras(9));
+    expect((await readGlb(await io.writeBinary(doc), 'sky.glb')).warnings.join()).toMatch(
+      /picture 9, which does not exist/,
+    );
   });
 
   it('makes every camera a shot when it names none', async () => {

@@ -2,10 +2,13 @@
 import { type Accessor, type Document, Logger, type Node, type Primitive, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type Light } from '@gltf-transform/extensions';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
+import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
 import {
   emptyScene,
   type CameraSource,
   type ChannelSource,
+  type EnvironmentPicture,
+  type ImageSource,
   type LightSource,
   type PrimitiveSource,
   type SceneSource,
@@ -50,6 +53,7 @@ function firstLine(error: unknown): string {
 class SceneReader {
   private readonly scene: SceneSource;
   private readonly nodeIndex = new Map<Node, number>();
+  private readonly areaNodes: { parent: SceneSource['nodes'][number]; light: number }[] = [];
   private readonly unknown = new Set<string>();
 
   constructor(
@@ -151,10 +155,50 @@ class SceneReader {
         source.light = this.scene.lights.length;
         this.scene.lights.push(readLight(node, light, extras));
       }
+      if (extras?.areaLight) this.addAreaLight(source, extras);
       this.scene.nodes.push(source);
       for (const child of node.listChildren()) visit(child, index);
     };
     for (const node of scene.listChildren()) visit(node, -1);
+    for (const { parent, light } of this.areaNodes) {
+      this.scene.nodes.push({
+        name: `${parent.name} face`,
+        parent: this.scene.nodes.indexOf(parent),
+        translation: [0, 0, 0],
+        rotation: [0, 0, 0, 1],
+        scale: [1, 1, 1],
+        light,
+      });
+    }
+  }
+
+  /** A node with a punctual light already gets its area light on a child of its own. */
+  private addAreaLight(node: SceneSource['nodes'][number], extras: z.infer<typeof nodeExtras>): void {
+    const area = extras.areaLight!;
+    const height = area.height ?? area.width;
+    if (!(area.width > 0 && height > 0)) {
+      this.scene.warnings.push(`The area light of node "${node.name}" has no area; it gives no light.`);
+      return;
+    }
+    const index = this.scene.lights.length;
+    this.scene.lights.push({
+      name: node.name || 'area light',
+      kind: 'area',
+      color: area.color,
+      intensity: area.luminance,
+      range: Infinity,
+      innerConeRad: 0,
+      outerConeRad: Math.PI / 4,
+      castsShadow: extras.castsShadow ?? true,
+      radius: 0,
+      angularDiameterRad: 0,
+      shape: area.shape,
+      width: area.width,
+      height,
+      twoSided: area.twoSided,
+    });
+    if (node.light === undefined) node.light = index;
+    else this.areaNodes.push({ parent: node, light: index });
   }
 
   private readAnimations(): void {
@@ -186,7 +230,12 @@ class SceneReader {
     const extras = this.extrasOf(scene.getExtras(), sceneExtras, KNOWN_SCENE_KEYS, 'the scene');
     const environment = extras?.environment;
     if (environment?.kind === 'picture') {
-      this.scene.warnings.push('Environment pictures are not read yet: the scene has no environment.');
+      const { image, ...rest } = environment;
+      const source = this.scene.images[image];
+      if (source) {
+        this.scene.environmentPicture = linearPicture(source);
+        this.scene.environment = { ...rest, picture: 'scene', stops: [{ y: 0, radiance: [0, 0, 0] }] };
+      } else this.scene.warnings.push(`The environment asks for picture ${image}, which does not exist.`);
     } else if (environment?.kind === 'constant') {
       const { radiance, ...rest } = environment;
       this.scene.environment = { ...rest, stops: [{ y: 0, radiance }] };
@@ -299,6 +348,14 @@ function readCamera(node: Node, camera: NonNullable<ReturnType<Node['getCamera']
     ymag: Math.abs(camera.getYMag()) || 1,
     near: Math.max(1e-4, camera.getZNear() || 0.01),
   };
+}
+
+/** An 8-bit picture as light: sRGB codes made linear, white is one nit at strength 1. */
+function linearPicture({ width, height, pixels }: ImageSource): EnvironmentPicture {
+  const rgb = new Float32Array(width * height * 3);
+  for (let i = 0, o = 0; i < pixels.length; i += 4, o += 3)
+    for (let c = 0; c < 3; c++) rgb[o + c] = SRGB8_TO_LINEAR[pixels[i + c]];
+  return { width, height, rgb };
 }
 
 function readLight(node: Node, light: Light, extras: z.infer<typeof nodeExtras> | null): LightSource {

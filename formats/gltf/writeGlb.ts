@@ -51,10 +51,11 @@ export async function writeGlb(scene: SceneSource): Promise<Uint8Array> {
     }
     if (n.light !== undefined) {
       const light = scene.lights[n.light];
-      node.setExtension('KHR_lights_punctual', writeLight(doc, light));
+      if (light.kind !== 'area') node.setExtension('KHR_lights_punctual', writeLight(doc, light, light.kind));
       const extras = {
         ...(light.radius > 0 && { radius: light.radius }),
         ...(light.angularDiameterRad > 0 && { angularDiameterDeg: (light.angularDiameterRad * 180) / Math.PI }),
+        ...(light.kind === 'area' && { areaLight: areaExtras(light) }),
         ...(!light.castsShadow && { castsShadow: false }),
       };
       if (Object.keys(extras).length > 0) node.setExtras({ daxel: extras });
@@ -131,9 +132,13 @@ function writeMaterial(doc: Document, m: MaterialSource, textures: Texture[]): M
   return out;
 }
 
-function writeLight(doc: Document, light: LightSource) {
+function areaExtras({ shape, width, height, intensity, color, twoSided }: LightSource) {
+  return { shape, width, height, luminance: intensity, color, twoSided };
+}
+
+function writeLight(doc: Document, light: LightSource, type: 'sun' | 'point' | 'spot') {
   const kind = { sun: 'directional', point: 'point', spot: 'spot' } as const;
-  const out = doc.createExtension(KHRLightsPunctual).createLight(light.name).setType(kind[light.kind]);
+  const out = doc.createExtension(KHRLightsPunctual).createLight(light.name).setType(kind[type]);
   out.setColor(light.color).setIntensity(light.intensity);
   if (Number.isFinite(light.range)) out.setRange(light.range);
   if (light.kind === 'spot') out.setInnerConeAngle(light.innerConeRad).setOuterConeAngle(light.outerConeRad);
@@ -171,6 +176,10 @@ function sceneExtras(scene: SceneSource): Record<string, unknown> {
     seed: s.seed,
   }));
   const e = scene.environment;
-  const environment = e && (e.kind === 'constant' ? { ...e, stops: undefined, radiance: e.stops[0].radiance } : e);
-  return JSON.parse(JSON.stringify({ environment: environment ?? undefined, shots })) as Record<string, unknown>;
+  // pictures of surroundings are not written: none of our own scenes has one
+  const environment =
+    e &&
+    e.kind !== 'picture' &&
+    (e.kind === 'constant' ? { ...e, stops: undefined, radiance: e.stops[0].radiance } : e);
+  return JSON.parse(JSON.stringify({ environment: environment || undefined, shots })) as Record<string, unknown>;
 }

@@ -3,7 +3,9 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 
 import { join } from 'node:path';
 import { decode } from 'fast-png';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { newLight, writeRig, type Rig } from '@daxel/core/light/rig';
 import { writeRecipe } from '@daxel/core/recipe/recipe';
+import { STUDIO_ENVIRONMENT } from '@daxel/core/scene/source';
 import { BUILD } from '../entries';
 import { temporaryDir, writeSmallGlb } from '../testing/harness';
 
@@ -98,6 +100,38 @@ describe('daxel render', () => {
       report,
     );
     expect(JSON.parse(readFileSync(report, 'utf8'))).toMatchObject({ size: [32, 32], samples: 1 });
+  });
+
+  it('takes a rig and an environment picture instead of the scene’s own light', () => {
+    const rig: Rig = {
+      name: 'lamp',
+      exposureEv: 1,
+      lights: [{ ...newLight('area', 'a', 'panel'), intensity: 9000, position: [0, 3, 0] }],
+      environment: { ...STUDIO_ENVIRONMENT, glow: undefined, strength: 0 },
+    };
+    writeFileSync(at('lamp.rig.json'), writeRig(rig));
+    const sky = new TextEncoder().encode('#?RADIANCE\n\n-Y 16 +X 32\n');
+    writeFileSync(at('sky.hdr'), Buffer.concat([sky, Buffer.alloc(16 * 32 * 4, 130)]));
+    const hash = (...more: string[]): string => {
+      const { status, stderr } = daxel(
+        'render',
+        scene,
+        '--out',
+        at('r.exr'),
+        '--report',
+        at('r.json'),
+        ...quick,
+        ...more,
+      );
+      expect([status, stderr]).toEqual([0, '']);
+      return (JSON.parse(readFileSync(at('r.json'), 'utf8')) as { beautyHash: string }).beautyHash;
+    };
+    const seen = [hash(), hash('--rig', at('lamp.rig.json')), hash('--environment', at('sky.hdr'))];
+    expect(new Set(seen).size).toBe(3);
+    writeFileSync(at('bad.rig.json'), writeRig(rig).replace('"area"', '"beam"'));
+    const bad = daxel('render', scene, '--out', at('r.exr'), '--rig', at('bad.rig.json'));
+    expect(bad.status).toBe(2);
+    expect(bad.stderr).toMatch(/bad\.rig\.json: rig\.lights\.0\.kind/);
   });
 
   it('lists all settings', () => {

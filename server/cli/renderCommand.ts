@@ -4,6 +4,8 @@ import { basename, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { BadInputError } from '@daxel/core/errors';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
+import type { RenderPool } from '@daxel/core/frame/renderPool';
+import { exposedBy, readRig, rigLighting, type Rig } from '@daxel/core/light/rig';
 import { hashFloats } from '@daxel/core/math/hash';
 import {
   parseAssignment,
@@ -15,8 +17,13 @@ import {
 } from '@daxel/core/recipe/recipe';
 import { SETTINGS } from '@daxel/core/recipe/settings';
 import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
-import type { ShotSource } from '@daxel/core/scene/source';
+import type { SceneMeta } from '@daxel/core/scene/compiled';
+import { toShared } from '@daxel/core/scene/packScene';
+import type { EnvironmentSource, Lighting, ShotSource } from '@daxel/core/scene/source';
+import { LARGEST_WIDTH } from '@daxel/formats/environment/readEnvironment';
+import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { importFile } from '../import/importFile';
+import { importPicture } from '../import/pictureFile';
 import { createNodePool } from '../render/nodePool';
 import { toExr, toPng8, type OutputInput } from '../render/outputs';
 import { frameReport } from '../render/report';
@@ -30,6 +37,8 @@ export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
   --method raster            how to render (raster)
   --size WxH                 in pixels, same as output.width and output.height
   --frames N|A-B             frame numbers; the shot's first by default
+  --rig FILE.json            lighting to use instead of the scene's own
+  --environment FILE         .hdr or .exr picture around the scene instead of its own surroundings
   --seed N                   of the sample positions
   --threads N                as many as cores by default
   --layers a,b               layers of an EXR file; all by default
@@ -42,6 +51,8 @@ interface RenderArguments {
   shot?: string;
   recipe: Recipe;
   tier: Tier;
+  rig: Rig | null;
+  environment?: string;
   frames: [number, number] | null;
   seed?: number;
   threads: number;
@@ -58,14 +69,17 @@ export async function renderCommand(argv: string[]): Promise<void> {
   try {
     const scene = pool.setScene('scene', imported.buffer);
     const shot = findShot(scene, args.shot);
-    const recipe = resolveRecipe(args.recipe, args.tier);
+    const lighting = await lightingOf(pool, scene.meta, args);
+    const plain = resolveRecipe(args.recipe, args.tier);
+    const recipe = args.rig ? exposedBy(plain, args.rig) : plain;
     const [first, last] = args.frames ?? [shot.firstFrame, shot.firstFrame];
     const reports: unknown[] = [];
     for (let n = first; n <= last; n++) {
       const timeSeconds = n / shot.rate;
       const camera = shotCamera(scene, shot, timeSeconds);
       const seed = args.seed ?? shot.seed;
-      const frame = await pool.render({ sceneId: 'scene', recipe, camera, timeSeconds, seed }).promise;
+      const request = { sceneId: 'scene', recipe, lighting, camera, timeSeconds, seed };
+      const frame = await pool.render(request).promise;
       const output: OutputInput = { frame, recipe, camera, layers: args.layers };
       const outputs = await writeOutputs(args.out, output, shot, n);
       reports.push({
@@ -73,7 +87,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
           frame: n,
           tier: args.tier,
           recipeHash: recipeHash(recipe),
-          warnings: scene.meta.warnings,
+          warnings: [...scene.meta.warnings, ...frame.notes],
           outputs,
         }),
         beautyHash: hashFloats(frame.views.beauty),
@@ -92,6 +106,27 @@ export async function renderCommand(argv: string[]): Promise<void> {
     pool.terminate();
   }
 }
+
+/** The light that the arguments ask for; undefined for the scene's own. */
+async function lightingOf(pool: RenderPool, meta: SceneMeta, args: RenderArguments): Promise<Lighting | undefined> {
+  if (!args.rig && !args.environment) return undefined;
+  const own = { lights: meta.lights, environment: meta.environment };
+  const { lights, environment } = args.rig ? rigLighting(args.rig, meta) : own;
+  if (!args.environment) return { lights, environment };
+  const { packed } = await importPicture(args.environment, basename(args.environment), LARGEST_WIDTH);
+  pool.setPicture('file', unpackPicture(toShared(packed)));
+  return { lights, environment: { ...SURROUNDING, picture: 'file' } };
+}
+/** A picture as it is: seen, lighting and mirrored at its own strength. */
+const SURROUNDING: EnvironmentSource = {
+  kind: 'picture',
+  stops: [{ y: 0, radiance: [0, 0, 0] }],
+  rotationDeg: 0,
+  strength: 1,
+  seenByCamera: true,
+  lightsSurfaces: true,
+  seenInReflections: true,
+};
 
 async function writeOutputs(pattern: string, output: OutputInput, shot: ShotSource, frame: number): Promise<string[]> {
   const name = (layer: string): string =>
@@ -152,6 +187,8 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
     shot: values.shot,
     recipe,
     tier,
+    rig: values.rig ? readRigFile(values.rig) : null,
+    environment: values.environment,
     frames,
     seed: wholeNumber('--seed', values.seed, 0, 2 ** 31 - 1),
     threads: wholeNumber('--threads', values.threads, 1, 32) ?? 0,
@@ -173,6 +210,8 @@ function parse(argv: string[]) {
         set: { type: 'string', multiple: true },
         method: { type: 'string' },
         size: { type: 'string' },
+        rig: { type: 'string' },
+        environment: { type: 'string' },
         frames: { type: 'string' },
         seed: { type: 'string' },
         threads: { type: 'string' },
@@ -195,6 +234,16 @@ function readRecipeFile(path: string): Recipe {
     throw new BadInputError(`${path}: the recipe cannot be read.`);
   }
   return readRecipe(text, basename(path));
+}
+
+function readRigFile(path: string): Rig {
+  let text: string;
+  try {
+    text = readFileSync(path, 'utf8');
+  } catch {
+    throw new BadInputError(`${path}: the rig cannot be read.`);
+  }
+  return readRig(text, basename(path));
 }
 
 function readFrames(text: string): [number, number] {

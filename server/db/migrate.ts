@@ -1,8 +1,12 @@
 /** Numbered migrations, each applied once and whole. */
 import type { Database } from './database';
 import start from './migrations/0001_start.sql?raw';
+import rigs from './migrations/0002_rigs.sql?raw';
 
-const MIGRATIONS: readonly { number: number; sql: string }[] = [{ number: 1, sql: start }];
+const MIGRATIONS: readonly { number: number; sql: string }[] = [
+  { number: 1, sql: start },
+  { number: 2, sql: rigs },
+];
 
 export async function migrate(database: Database): Promise<void> {
   await database.script(

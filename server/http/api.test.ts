@@ -362,6 +362,108 @@ describe('the doors', () => {
   });
 });
 
+/** A shot of the project as it is kept now. */
+const current = async (index: number): Promise<schema.Shot> =>
+  (await client.get(schema.project, `/api/projects/${project.id}`)).shots[index];
+
+describe('rigs', () => {
+  it('come with every shot: its own light, ready to be changed', async () => {
+    const [rig] = project.shots[0].rigs;
+    expect(project.shots[0].rigId).toBe(rig.id);
+    expect(rig.lights.map((l) => l.kind)).toEqual(['sun']);
+    expect(rig.lights[0].intensity).toBe(4000);
+  });
+
+  it('are kept with the shot, and light the stills that are asked for in them', async () => {
+    const shot = await client.makeSmall(await current(0));
+    const [own] = shot.rigs;
+    const hashes: string[] = [];
+    let version = shot.version;
+    for (const factor of [1, 3]) {
+      const changed = structuredClone(own);
+      changed.id = `times-${factor}`;
+      changed.name = `times ${factor}`;
+      changed.lights[0].intensity *= factor;
+      const change = { version, rigs: [own, changed], rigId: changed.id };
+      const kept = schema.shot.parse(await (await client.send('PATCH', `/api/shots/${shot.id}`, change)).json());
+      version = kept.version;
+      expect(kept.rigs[1]).toEqual(changed);
+      const asked = await client.still(shot.id, { tier: 'draft' });
+      const still = await client.until(asked.id, ['done', 'failed']);
+      expect(still.state).toBe('done');
+      expect(still.rig?.name).toBe(`times ${factor}`);
+      hashes.push(still.beautyHash ?? '');
+    }
+    expect(hashes[0]).not.toBe(hashes[1]);
+  });
+
+  it('that make no sense are refused with the place, and change nothing', async () => {
+    const shot = await current(0);
+    const wrong = structuredClone(shot.rigs);
+    wrong[0].lights[0].intensity = 1e30;
+    const answer = await client.send('PATCH', `/api/shots/${shot.id}`, { version: shot.version, rigs: wrong });
+    const problem = await problemOf(answer);
+    expect(problem.status).toBe(400);
+    expect(problem.message).toMatch(/rigs\.0\.lights\.0\.intensity/);
+    expect(await current(0)).toEqual(shot);
+  });
+});
+
+describe('environment pictures', () => {
+  /** An even sky with a small bright spot, as a run-length coded .hdr. */
+  const hdr = (width: number): Uint8Array => {
+    const head = new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${width / 2} +X ${width}\n`);
+    const line = (value: number[]): number[] => [
+      ...[2, 2, width >> 8, width & 255],
+      ...value.flatMap((v) => Array.from({ length: width / 64 }, () => [128 + 64, v]).flat()),
+    ];
+    const even = line([128, 128, 128, 129]);
+    const lines = Array.from({ length: width / 2 }, () => even);
+    const spot = [...even];
+    // the exponents stand in the last of the four planes: a run of 64 pixels there is bright
+    spot[4 + (3 * width) / 32 + 1] = 140;
+    lines[width / 8] = spot;
+    return Uint8Array.from([...head, ...lines.flat()]);
+  };
+  const send = (bytes: Uint8Array, query: string) =>
+    client.fetch(`/api/environments?${query}`, { method: 'POST', body: bytes as BodyInit });
+
+  it('come in, tell of their sun, are served as they are kept, and light a still', async () => {
+    const made = schema.environmentFile.parse(await (await send(hdr(128), 'name=sky.hdr')).json());
+    expect(made).toMatchObject({ name: 'sky.hdr', width: 128, height: 64 });
+    expect(made.sun?.towards[1]).toBeGreaterThan(0.65);
+    const bytes = await (await client.fetch(`/api/environments/${made.hash}`)).arrayBuffer();
+    expect(bytes.byteLength).toBe(16 + 128 * 64 * 12);
+    const shot = await client.makeSmall(await current(1));
+    const [rig] = structuredClone(shot.rigs);
+    rig.lights = [];
+    rig.environment = { ...rig.environment, kind: 'picture', picture: made.hash, pictureName: 'sky.hdr' };
+    await client.send('PATCH', `/api/shots/${shot.id}`, { version: shot.version, rigs: [rig] });
+    const asked = await client.still(shot.id, { tier: 'draft' });
+    const still = await client.until(asked.id, ['done', 'failed']);
+    expect([still.state, still.message]).toEqual(['done', null]);
+  });
+
+  it('that are too wide say what they need and come in smaller when that is asked for', async () => {
+    const wide = hdr(8192);
+    const problem = await problemOf(await send(wide, 'name=wide.hdr'));
+    expect(problem.status).toBe(422);
+    expect(problem.message).toMatch(/8192×4096 pixels would take 403 MB.*4096×2048 \(101 MB\)/);
+    const made = schema.environmentFile.parse(await (await send(wide, 'name=wide.hdr&width=1024')).json());
+    expect(made.width).toBe(1024);
+  });
+
+  it.each([
+    ['a text', new TextEncoder().encode('no picture at all'), /neither/],
+    ['nothing', new Uint8Array(0), /neither/],
+  ])('are refused when they are %s', async (_name, bytes, expected) => {
+    const problem = await problemOf(await send(bytes, 'name=..%2F..%2Fx.hdr'));
+    expect(problem.status).toBe(400);
+    expect(problem.message).toMatch(expected);
+    expect(problem.message).toMatch(/^x\.hdr: /);
+  });
+});
+
 describe('with a token set', () => {
   it('every request needs it', async () => {
     const own = temporaryDir();

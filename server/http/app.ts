@@ -10,6 +10,7 @@ import type { FileStore } from '../store/fileStore';
 import type { EventStream } from './eventStream';
 import { answerError, refuse, sameSiteOnly, tokenOnly } from './guards';
 import { openApiDocument } from './openApi';
+import { environmentRoutes } from './routes/environments';
 import { fileRoutes } from './routes/files';
 import { projectRoutes } from './routes/projects';
 import { shotRoutes } from './routes/shots';
@@ -67,7 +68,14 @@ export function createApp(services: Services, options: AppOptions): Express {
   });
   app.get('/api/openapi.json', (_request, response) => void response.json(openApiDocument()));
   app.get('/api/events', (request, response) => services.events.connect(request, response));
-  app.use('/api', projectRoutes(services), shotRoutes(services), stillRoutes(services), fileRoutes(services));
+  app.use(
+    '/api',
+    projectRoutes(services),
+    shotRoutes(services),
+    stillRoutes(services),
+    fileRoutes(services),
+    environmentRoutes(services),
+  );
   app.use('/api', (_request, response) => refuse(response, 404, 'not-found', 'There is nothing at this address.'));
 
   const pages = join(BUILD, 'web');

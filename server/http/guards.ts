@@ -79,7 +79,7 @@ export function refuse(response: Response, status: number, code: string, message
   response.status(status).json({ error: { code, message } });
 }
 
-const STATUS: Record<string, number> = { 'not-found': 404, conflict: 409, 'too-large': 413 };
+const STATUS: Record<string, number> = { 'not-found': 404, conflict: 409, 'too-large': 413, 'too-wide': 422 };
 
 /** Express's last handler: one clear line, never a stack. */
 export function answerError(error: unknown, _request: Request, response: Response, next: NextFunction): void {

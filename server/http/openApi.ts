@@ -24,7 +24,7 @@ const OPERATIONS: Record<string, Operation> = {
   'delete /api/projects/{id}': { summary: 'Deletes a project; can be restored', status: 204 },
   'post /api/projects/{id}/restore': { summary: 'Brings a deleted project back', answer: schema.project },
   'patch /api/shots/{id}': {
-    summary: 'Changes recipe, patches or frame of a shot',
+    summary: 'Changes recipe, patches, rigs or frame of a shot',
     body: schema.shotChange,
     answer: schema.shot,
   },
@@ -44,6 +44,12 @@ const OPERATIONS: Record<string, Operation> = {
   'get /api/stills/{id}/files/{kind}': {
     summary: 'A finished file: png8, png16, exr-half, exr-float; ?download sends it as an attachment',
   },
+  'post /api/environments': {
+    summary: 'An environment picture (.hdr or .exr) as the body; ?name= is its file name, ?width= reduces it',
+    answer: schema.environmentFile,
+    status: 201,
+  },
+  'get /api/environments/{hash}': { summary: 'An environment picture as it is kept: size and 32-bit floats' },
   'get /api/scenes/{id}/compiled': { summary: 'The scene as the renderers read it' },
   'get /api/pictures/{hash}.png': { summary: 'A kept picture by its hash' },
 };

@@ -9,13 +9,16 @@ import type { Request } from 'express';
 import { DaxelError } from '@daxel/core/errors';
 import { explainWriteError } from '../store/atomicWrite';
 
+/** The last part of a name from outside, without control characters; it is shown, never used as a path. */
+export function fileName(text: string, otherwise: string): string {
+  const last = text.split(/[\\/]/).pop() ?? '';
+  return last.replace(/\p{Cc}/gu, '').slice(0, 120) || otherwise;
+}
+
 /** @returns the path of the file; the caller removes it */
 export async function receiveFile(request: Request, dir: string, limit: number, name: string): Promise<string> {
   const tooLarge = (): DaxelError =>
-    new DaxelError(
-      'too-large',
-      `${name}: it is larger than ${Math.round(limit / 2 ** 20)} MB. Reduce its textures or split the scene.`,
-    );
+    new DaxelError('too-large', `${name}: it is larger than ${Math.round(limit / 2 ** 20)} MB. Reduce it.`);
   if (Number(request.get('Content-Length') ?? 0) > limit) throw tooLarge();
   const path = join(dir, `${randomUUID()}.upload`);
   let bytes = 0;

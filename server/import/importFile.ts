@@ -1,9 +1,9 @@
 /** A .glb file → packed scene, in a thread of its own with limits, so that no file can take the server down. */
-import { Worker } from 'node:worker_threads';
 import { BadFileError } from '@daxel/core/errors';
 import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
-import { entryUrl } from '../entries';
+import type { Rig } from '@daxel/core/light/rig';
+import { runLimited } from './runLimited';
 
 export interface ImportedScene {
   /** Packed scene in shared memory. */
@@ -12,6 +12,8 @@ export interface ImportedScene {
   hash: string;
   meta: SceneMeta;
   counts: SceneCounts;
+  /** The scene's own light. */
+  rig: Rig;
   /** One for each shot when previews were asked for. */
   shots: ShotPreview[];
 }
@@ -40,7 +42,6 @@ export interface SceneCounts {
 export type ImportReply = { ok: true; scene: ImportedScene } | { ok: false; message: string };
 
 const TIME_LIMIT_MS = 120_000;
-const HEAP_MB = 3072;
 
 /**
  * Reads, checks and compiles a .glb in a thread with limits, so that a hostile file cannot harm the server.
@@ -55,33 +56,16 @@ export async function importFile(
   preview: PreviewOptions | null = null,
   signal?: AbortSignal,
 ): Promise<ImportedScene> {
-  const worker = new Worker(entryUrl('importThread'), {
-    workerData: { path, name, preview },
-    resourceLimits: { maxOldGenerationSizeMb: HEAP_MB },
-  });
-  let timer: NodeJS.Timeout | undefined;
-  const reply = await new Promise<ImportReply>((resolve) => {
-    timer = setTimeout(
-      () => resolve({ ok: false, message: `${name}: reading it took over two minutes. Reduce or split the scene.` }),
-      TIME_LIMIT_MS,
-    );
-    signal?.addEventListener('abort', () => resolve({ ok: false, message: `${name}: the import was cancelled.` }), {
-      once: true,
-    });
-    worker.once('message', resolve);
-    worker.once('error', (error: NodeJS.ErrnoException) =>
-      resolve({
-        ok: false,
-        message:
-          error.code === 'ERR_WORKER_OUT_OF_MEMORY'
-            ? `${name}: reading it needs too much memory. Reduce or split the scene.`
-            : `${name}: it cannot be read (${error.message}). Export the scene again as .glb.`,
-      }),
-    );
-    worker.once('exit', () => resolve({ ok: false, message: `${name}: reading it ended unexpectedly.` }));
-  });
-  clearTimeout(timer);
-  void worker.terminate();
+  const reply = await runLimited<ImportReply>(
+    'importThread',
+    { path, name, preview },
+    TIME_LIMIT_MS,
+    signal,
+    (why) => ({
+      ok: false,
+      message: `${name}: ${why} Reduce or split the scene, or export it again as .glb.`,
+    }),
+  );
   if (!reply.ok) throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
   return reply.scene;
 }

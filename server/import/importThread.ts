@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
+import { sceneRig } from '@daxel/core/light/rig';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { packScene, toShared } from '@daxel/core/scene/packScene';
 import { INSTANCE_STRIDE } from '@daxel/core/scene/compiled';
@@ -25,6 +26,7 @@ async function read(): Promise<ImportedScene> {
     buffer,
     hash: createHash('sha256').update(packed).digest('hex'),
     meta: scene.meta,
+    rig: sceneRig(scene),
     shots: preview ? await previewShots(buffer, scene.meta, preview) : [],
     counts: {
       triangles: scene.triangleMaterial.length,

@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { copyFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Patch, Project } from '@daxel/api/schemas';
+import type { Rig } from '@daxel/core/light/rig';
 import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { Database } from '../db/database';
 import { insertProject, listProjects, type NewScene } from '../sql/projects';
@@ -16,6 +17,8 @@ export interface SceneFile {
   recipes?: Record<string, Recipe>;
   patches?: Record<string, Omit<Patch, 'id'>[]>;
   hints?: Record<string, string>;
+  /** Further lightings, made from the scene's own. */
+  rigs?: (own: Rig) => Rig[];
 }
 
 /** @throws BadFileError; nothing is kept then */
@@ -49,6 +52,7 @@ async function makeScene(files: FileStore, file: SceneFile, signal?: AbortSignal
     warnings: meta.warnings,
     shots: [],
   };
+  const rigs = [imported.rig, ...(file.rigs?.(imported.rig) ?? [])].map((r, i) => ({ ...r, id: `rig-${i + 1}` }));
   for (const [i, shot] of meta.shots.entries()) {
     const { recipe, thumbnail } = imported.shots[i];
     scene.shots.push({
@@ -60,6 +64,8 @@ async function makeScene(files: FileStore, file: SceneFile, signal?: AbortSignal
       seed: shot.seed,
       recipe,
       patches: (file.patches?.[shot.name] ?? []).map((p) => ({ ...p, id: randomUUID().slice(0, 8) })),
+      rigs,
+      rigId: rigs[0].id,
       hint: file.hints?.[shot.name] ?? null,
       thumbnailHash: thumbnail && (await files.put(thumbnail)).hash,
     });

@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Shot, Still, StillRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
+import type { Rig } from '@daxel/core/light/rig';
 import { recipeHash, resolveRecipe } from '@daxel/core/recipe/recipe';
 import { shotCamera, findShot } from '@daxel/core/scene/shotCamera';
 import { unpackScene } from '@daxel/core/scene/packScene';
@@ -69,6 +70,7 @@ export class StillJobs {
       samples: resolved['samples.pixel'] as number,
       recipe: shot.recipe,
       recipeHash: recipeHash(resolved),
+      rig: rigOf(shot),
     });
     await sql.setStillJob(this.db, id, await this.queue.add(id));
     return this.announce(id);
@@ -171,12 +173,16 @@ export class StillJobs {
   }
 
   private order(row: sql.StillRow) {
+    const environment = row.rig?.environment;
+    const picture = environment?.kind === 'picture' ? environment.picture : undefined;
     return {
       type: 'still' as const,
       stillId: row.id,
       scenePath: this.files.path(row.compiledHash),
       sceneKey: row.compiledHash,
       recipe: resolveRecipe(row.recipe, row.tier),
+      rig: row.rig,
+      picturePath: picture && picture !== 'scene' ? this.files.path(picture) : null,
       recipeHash: row.recipeHash,
       tier: row.tier,
       camera: row.camera,
@@ -186,4 +192,12 @@ export class StillJobs {
       outDir: this.files.temporary,
     };
   }
+}
+
+/** The rig a shot is shown in, without its id; null for the scene's own light. */
+function rigOf(shot: Shot): Rig | null {
+  const chosen = shot.rigs.find((r) => r.id === shot.rigId);
+  if (!chosen) return null;
+  const { id: _id, ...rig } = chosen;
+  return rig;
 }

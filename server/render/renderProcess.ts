@@ -6,8 +6,10 @@ import type { FrameViews } from '@daxel/core/frame/frameMemory';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
 import { hashFloats } from '@daxel/core/math/hash';
+import { exposedBy, rigLighting, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import { encodePng8 } from '@daxel/formats/png/displayPng';
+import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { atomicWrite } from '../store/atomicWrite';
 import { loadScene } from './loadScene';
 import { createNodePool } from './nodePool';
@@ -20,6 +22,10 @@ export interface StillOrder {
   scenePath: string;
   sceneKey: string;
   recipe: ResolvedRecipe;
+  /** Null for the scene's own light. */
+  rig: Rig | null;
+  /** Stored environment picture of the rig. */
+  picturePath: string | null;
   recipeHash: string;
   tier: string;
   camera: CameraState;
@@ -76,8 +82,9 @@ async function render(order: StillOrder): Promise<void> {
     const width = order.recipe['output.width'] as number;
     const height = order.recipe['output.height'] as number;
     const camera = { world: Float64Array.from(order.camera.world), lens: order.camera.lens };
-    const { sceneKey, recipe, timeSeconds, seed } = order;
-    const request = { sceneId: sceneKey, recipe, camera, timeSeconds, seed };
+    const { sceneKey, timeSeconds, seed } = order;
+    const { recipe, lighting } = await litBy(pool, sceneKey, order);
+    const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed };
     const ticket = pool.render(request, (views) => {
       if (performance.now() - pictureAt < PICTURE_MS) return;
       send({ stillId, type: 'picture', png: formingPicture(views, width, height) });
@@ -112,6 +119,19 @@ async function render(order: StillOrder): Promise<void> {
     current = null;
   }
 }
+
+/** Gives the rig's picture to the pool. @returns the light, and the recipe exposed as the rig asks */
+async function litBy(renderPool: RenderPool, sceneKey: string, order: StillOrder) {
+  const { rig, picturePath, recipe } = order;
+  if (!rig) return { recipe, lighting: undefined };
+  const id = rig.environment.picture;
+  if (id && picturePath && !renderPool.hasPicture(id))
+    renderPool.setPicture(id, unpackPicture((await loadScene(picturePath)) as ArrayBufferLike));
+  const { lights, environment } = rigLighting(rig, renderPool.setScene(sceneKey, NOTHING).meta);
+  return { recipe: exposedBy(recipe, rig), lighting: { lights, environment } };
+}
+/** The scene is known already: its memory is not read again. */
+const NOTHING = new ArrayBuffer(0);
 
 function encodeStill(kind: StillFileKind, output: OutputInput, recipeHash: string): Uint8Array {
   switch (kind) {

@@ -1,5 +1,5 @@
 /** Projects, their scenes and shots. */
-import type { Patch, Project, Scene, Shot, ShotChange } from '@daxel/api/schemas';
+import type { Patch, Project, Scene, Shot, ShotChange, StoredRig } from '@daxel/api/schemas';
 import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { Database, Row } from '../db/database';
 import type { Statement } from '../db/databaseThread';
@@ -23,6 +23,8 @@ export interface NewShot {
   seed: number;
   recipe: Recipe;
   patches: Patch[];
+  rigs: StoredRig[];
+  rigId: string;
   hint: string | null;
   thumbnailHash: string | null;
 }
@@ -56,8 +58,8 @@ export async function insertProject(
     });
     for (const shot of scene.shots) {
       statements.push({
-        sql: `INSERT INTO shots (id, project_id, scene_id, name, position, first_frame, last_frame, rate, frame, seed, recipe, patches, hint, thumbnail_hash)
-              VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $6, $9, $10, $11, $12, $13)`,
+        sql: `INSERT INTO shots (id, project_id, scene_id, name, position, first_frame, last_frame, rate, frame, seed, recipe, patches, hint, thumbnail_hash, rigs, rig_id)
+              VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $6, $9, $10, $11, $12, $13, $14, $15)`,
         params: [
           shot.id,
           project.id,
@@ -72,6 +74,8 @@ export async function insertProject(
           JSON.stringify(shot.patches),
           shot.hint,
           shot.thumbnailHash,
+          JSON.stringify(shot.rigs),
+          shot.rigId,
         ],
       });
     }
@@ -142,13 +146,17 @@ export async function findCompiledHash(db: Database, sceneId: string): Promise<s
 export async function updateShot(db: Database, id: string, change: ShotChange): Promise<Shot | undefined> {
   const rows = await db.query(
     `UPDATE shots SET recipe = coalesce($3::jsonb, recipe), patches = coalesce($4::jsonb, patches),
-       frame = coalesce($5::int, frame), version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
+       frame = coalesce($5::int, frame), rigs = coalesce($6::jsonb, rigs),
+       rig_id = CASE WHEN $7 THEN $8 ELSE rig_id END, version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
     [
       id,
       change.version,
       change.recipe ? JSON.stringify(change.recipe) : null,
       change.patches ? JSON.stringify(change.patches) : null,
       change.frame ?? null,
+      change.rigs ? JSON.stringify(change.rigs) : null,
+      change.rigId !== undefined,
+      change.rigId ?? null,
     ],
   );
   return rows[0] && toShot(rows[0]);
@@ -193,6 +201,8 @@ function toShot(row: Row): Shot {
     seed: row.seed as number,
     recipe: row.recipe as Recipe,
     patches: row.patches as Patch[],
+    rigs: row.rigs as StoredRig[],
+    rigId: row.rig_id as string | null,
     version: row.version as number,
     thumbnail: row.thumbnail_hash ? `/api/pictures/${row.thumbnail_hash as string}.png` : null,
     hint: row.hint as string | null,

@@ -1,5 +1,6 @@
 /** Stills: what was asked for, how far it is, what came of it. */
 import type { CameraState, Still, StillFileKind } from '@daxel/api/schemas';
+import type { Rig } from '@daxel/core/light/rig';
 import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { Database, Row } from '../db/database';
 import { isoTime } from './projects';
@@ -33,11 +34,12 @@ export async function insertStill(
     | 'samples'
     | 'recipe'
     | 'recipeHash'
+    | 'rig'
   >,
 ): Promise<void> {
   await db.query(
-    `INSERT INTO stills (id, shot_id, state, tier, camera, free_view, frame, width, height, samples, recipe, recipe_hash)
-     VALUES ($1, $2, 'queued', $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+    `INSERT INTO stills (id, shot_id, state, tier, camera, free_view, frame, width, height, samples, recipe, recipe_hash, rig)
+     VALUES ($1, $2, 'queued', $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
     [
       still.id,
       still.shotId,
@@ -50,6 +52,7 @@ export async function insertStill(
       still.samples,
       JSON.stringify(still.recipe),
       still.recipeHash,
+      still.rig && JSON.stringify(still.rig),
     ],
   );
 }
@@ -145,6 +148,7 @@ function toStill(row: Row): StillRow {
     samples: row.samples as number,
     recipe: row.recipe as Recipe,
     recipeHash: row.recipe_hash as string,
+    rig: row.rig as Rig | null,
     createdAt: isoTime(row.created_at),
     startedAt: row.started_at ? isoTime(row.started_at) : null,
     finishedAt: row.finished_at ? isoTime(row.finished_at) : null,

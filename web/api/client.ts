@@ -69,6 +69,20 @@ export const api = {
     `/api/stills/${id}/files/${kind}${download ? '?download' : ''}`,
   forming: (id: string, version: number) => `/api/stills/${id}/forming?v=${version}`,
 
+  /** Brings an environment picture in. @param width agreed to when it is too wide as it is */
+  importEnvironment: async (file: File, width?: number): Promise<schema.EnvironmentFile> => {
+    const query = new URLSearchParams({ name: file.name, ...(width && { width: String(width) }) });
+    const response = await ask(`/api/environments?${query}`, { method: 'POST', body: file });
+    return schema.environmentFile.parse(await response.json());
+  },
+  /** An environment picture in memory that the render workers share. */
+  environment: async (hash: string): Promise<SharedArrayBuffer> => {
+    const bytes = await (await ask(`/api/environments/${hash}`)).arrayBuffer();
+    const buffer = new SharedArrayBuffer(bytes.byteLength);
+    new Uint8Array(buffer).set(new Uint8Array(bytes));
+    return buffer;
+  },
+
   /** Uploads a file; `onProgress` gets the share sent, 0…1. */
   importFile(
     file: File,

@@ -23,7 +23,9 @@ const headline = computed(() => {
   const f = props.figures;
   if (!f) return 'measuring…';
   const memory = Object.values(f.bytes).reduce((a, b) => a + b, 0);
-  return `${props.tierLabel}, ${f.width}×${f.height}, ${f.samples} ${f.samples === 1 ? 'sample' : 'samples'} a pixel, ${f.threads} threads: ${formatMs(f.total)} · ${formatBytes(memory)}`;
+  // pixel and light samples multiply: the product is what a soft shadow is made of
+  const light = f.lightSamples > 1 ? ` × ${f.lightSamples} light samples = ${f.samples * f.lightSamples}` : '';
+  return `${props.tierLabel}, ${f.width}×${f.height}, ${f.samples} ${f.samples === 1 ? 'sample' : 'samples'} a pixel${light}, ${f.threads} threads: ${formatMs(f.total)} · ${formatBytes(memory)}`;
 });
 </script>
 

@@ -16,6 +16,8 @@ const props = defineProps<{
   patches: Patch[];
   chosenPatch: string | null;
   drawingPatch: boolean;
+  /** The next press names a point instead of looking around. */
+  picking?: boolean;
   label: string;
 }>();
 const emit = defineEmits<{
@@ -24,6 +26,7 @@ const emit = defineEmits<{
   dolly: [factor: number];
   patch: [rectangle: { x: number; y: number; width: number; height: number }];
   choosePatch: [id: string];
+  point: [place: { x: number; y: number }];
 }>();
 
 const stage = ref<HTMLElement | null>(null);
@@ -53,6 +56,11 @@ onUnmounted(() => observer?.disconnect());
 let hand: { id: number; x: number; y: number; pans: boolean } | null = null;
 function down(event: PointerEvent): void {
   if (props.drawingPatch || event.button > 2) return;
+  if (props.picking) {
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    emit('point', { x: (event.clientX - box.left) / box.width, y: (event.clientY - box.top) / box.height });
+    return;
+  }
   (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
   hand = { id: event.pointerId, x: event.clientX, y: event.clientY, pans: event.shiftKey || event.button !== 0 };
 }
@@ -83,6 +91,7 @@ function wheel(event: WheelEvent): void {
     <div class="sheet" :class="{ wide: zoom !== 'fit' }">
       <div
         class="picture"
+        :class="{ picking }"
         :style="size"
         data-testid="picture"
         @pointerdown="down"
@@ -109,6 +118,7 @@ function wheel(event: WheelEvent): void {
           @draw="emit('patch', $event)"
           @choose="emit('choosePatch', $event)"
         />
+        <slot name="over" />
       </div>
     </div>
     <slot />
@@ -142,6 +152,9 @@ function wheel(event: WheelEvent): void {
   position: relative;
   touch-action: none;
   cursor: grab;
+}
+.picture.picking {
+  cursor: crosshair;
 }
 .picture:active {
   cursor: grabbing;

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** What lies under the picture: tier, zoom, the hold-against key, and the way back from looking around. */
+import { VIEW_MODES, type ViewMode } from '@daxel/core/raster/views';
 import type { Tier } from '@daxel/core/recipe/recipe';
 
 const tier = defineModel<Tier>('tier', { required: true });
 const zoom = defineModel<'fit' | 1 | 2>('zoom', { required: true });
 const holding = defineModel<boolean>('holding', { required: true });
+const view = defineModel<ViewMode>('view', { required: true });
 defineProps<{ isFree: boolean; hasBefore: boolean }>();
 const emit = defineEmits<{ back: [] }>();
 const TIERS = [
@@ -30,6 +32,12 @@ const ZOOMS = [
         {{ text }}
       </button>
     </div>
+    <label class="view">
+      <span class="visually-hidden">View</span>
+      <select v-model="view" title="V: the next view">
+        <option v-for="v in VIEW_MODES" :key="v.id" :value="v.id">{{ v.label }}</option>
+      </select>
+    </label>
     <button
       :disabled="!hasBefore"
       :aria-pressed="holding"
@@ -60,6 +68,13 @@ const ZOOMS = [
 }
 button {
   padding: 2px 9px;
+  border-radius: 4px;
+  background: #4a4a4a;
+  color: #fff;
+}
+select {
+  height: 22px;
+  padding: 0 8px;
   border-radius: 4px;
   background: #4a4a4a;
   color: #fff;

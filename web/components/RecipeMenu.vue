@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue';
 import { readRecipe, recipeDifferences, resolveRecipe, writeRecipe, type Recipe } from '@daxel/core/recipe/recipe';
 import { STARTING_RECIPES } from '@daxel/core/recipe/startingRecipes';
+import { saveText } from '../composables/saveText';
 import { useCommands } from '../commands/commands';
 import { useNotices } from '../stores/notices';
 
@@ -43,11 +44,7 @@ async function takeIn(file: File | undefined): Promise<void> {
   }
 }
 function handOut(): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([writeRecipe(props.recipe)], { type: 'application/json' }));
-  link.download = `${props.recipe.name.replace(/[^\w-]+/g, '-')}.recipe.json`;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+  saveText(`${props.recipe.name.replace(/[^\w-]+/g, '-')}.recipe.json`, writeRecipe(props.recipe));
 }
 useCommands([
   { id: 'recipe-import', label: 'Import a recipe (JSON)', group: 'Recipe', run: () => picker.value?.click() },

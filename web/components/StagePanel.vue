@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The settings of one stage, Draft and Final side by side. */
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { resolveRecipe, valueOrigin, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
 import { SETTINGS, STAGES, type Setting, type SettingValue, type StageId } from '@daxel/core/recipe/settings';
 import { formatBytes, formatMs } from '../composables/format';
@@ -12,7 +12,12 @@ const emit = defineEmits<{ change: [tier: Tier, id: string, value: SettingValue 
 
 const TIERS: readonly Tier[] = ['draft', 'final'];
 const about = computed(() => STAGES.find((s) => s.id === props.stage) ?? STAGES[0]);
-const settings = computed(() => SETTINGS.filter((s) => s.stage === props.stage));
+/** Of a stage with many settings only those that change something in either tier are shown, until all are asked for. */
+const all = ref(false);
+const ofStage = computed(() => SETTINGS.filter((s) => s.stage === props.stage));
+const matters = (s: Setting): boolean => TIERS.some((tier) => s.matters?.(resolved.value[tier]) ?? true);
+const settings = computed(() => ofStage.value.filter((s) => all.value || matters(s)));
+const hidden = computed(() => ofStage.value.length - ofStage.value.filter(matters).length);
 const resolved = computed(() => ({
   draft: resolveRecipe(props.recipe, 'draft'),
   final: resolveRecipe(props.recipe, 'final'),
@@ -57,7 +62,11 @@ const unitOf = (s: Setting): string =>
           @change="(value) => emit('change', tier, s.id, value)"
         />
       </div>
+      <button v-if="hidden > 0" class="others" @click="all = !all">
+        {{ all ? 'Hide what changes nothing now' : `${hidden} more that change nothing now` }}
+      </button>
     </div>
+    <slot />
   </aside>
 </template>
 
@@ -108,6 +117,10 @@ header {
   padding-top: 8px;
   padding-bottom: 8px;
   border-bottom: 1px solid var(--line);
+}
+.others {
+  margin: 8px 14px;
+  color: var(--accent);
 }
 .label {
   font-weight: 550;

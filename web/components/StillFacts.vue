@@ -30,7 +30,8 @@ const recipeLink = computed(() => `data:application/json,${encodeURIComponent(wr
   <aside class="facts" aria-label="About this still">
     <h1>{{ still.shotName }}</h1>
     <p class="quiet">
-      {{ still.projectName }}, frame {{ still.frame }}<template v-if="still.freeView">, free view</template>
+      {{ still.projectName }}, frame {{ still.frame }}<template v-if="still.rig">, rig {{ still.rig.name }}</template
+      ><template v-if="still.freeView">, free view</template>
     </p>
     <p class="quiet">{{ formatDate(still.finishedAt ?? still.createdAt) }}</p>
     <p>

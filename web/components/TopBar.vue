@@ -16,6 +16,7 @@ const shotId = computed(() => (typeof route.params.shotId === 'string' ? route.p
 const current = computed(() => (shotId.value ? projects.find(shotId.value) : undefined));
 const job = computed(() => stills.running[0]);
 const screens = [
+  { name: 'light', label: 'Light' },
   { name: 'tune', label: 'Tune' },
   { name: 'output', label: 'Output' },
 ];

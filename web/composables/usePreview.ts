@@ -1,9 +1,14 @@
 /** The pictures of the tune screen: the one being drawn, its figures once it stands, and the one before it. */
 import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
+import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { hashFloats } from '@daxel/core/math/hash';
 import { recipeHash, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { StageId } from '@daxel/core/recipe/settings';
+import { exposureSample, type ExposureSample } from '@daxel/core/measure/histogram';
+import type { ViewMode } from '@daxel/core/raster/views';
+import { SUM_LIT, SUMS } from '@daxel/core/raster/shadeTile';
 import type { CameraView } from '@daxel/core/scene/camera';
+import type { Lighting } from '@daxel/core/scene/source';
 import { Preview, type Picture } from '../render/preview';
 import { renderPool } from './useShot';
 
@@ -16,10 +21,29 @@ export interface Figures {
   width: number;
   height: number;
   samples: number;
+  /** Positions on each light with extent, for every pixel sample. */
+  lightSamples: number;
   /** Shadow maps were kept from an earlier picture; their time is from when they were drawn. */
   keptShadows: boolean;
   /** Fingerprint of the scene-linear picture: equal when every bit is. */
   hash: string;
+  /** What the artist should know, a sentence each. */
+  notes: string[];
+}
+
+/** What shadow edges are measured on. */
+export interface EdgeSource {
+  width: number;
+  height: number;
+  /** Share of direct light that arrives, per pixel. */
+  lit: Float32Array;
+  /** Number of the object, per pixel. */
+  objects: Uint32Array;
+}
+
+/** What instruments read of a settled picture. */
+export interface Readings extends EdgeSource {
+  exposure: ExposureSample;
 }
 
 export interface Wish {
@@ -28,6 +52,8 @@ export interface Wish {
   camera: CameraView;
   timeSeconds: number;
   seed: number;
+  lighting: Lighting;
+  view: ViewMode;
 }
 
 export function usePreview(wish: Ref<Wish | null>) {
@@ -35,6 +61,7 @@ export function usePreview(wish: Ref<Wish | null>) {
   const settled = shallowRef<{ picture: Picture; hash: string } | null>(null);
   const before = shallowRef<Picture | null>(null);
   const figures = shallowRef<Figures | null>(null);
+  const readings = shallowRef<Readings | null>(null);
   const failure = ref<string | null>(null);
   const drawing = ref(false);
   /** Metres to what is seen in the middle of the picture. */
@@ -63,9 +90,12 @@ export function usePreview(wish: Ref<Wish | null>) {
         width: frame.width,
         height: frame.height,
         samples: frame.samples,
+        lightSamples: (wish.value?.recipe['shadows.lightSamples'] as number | undefined) ?? 1,
         keptShadows: frame.keptShadows,
         hash: hashFloats(views.beauty),
+        notes: frame.notes,
       };
+      if (wish.value?.view === 'picture') readings.value = readingsOf(frame);
       const middle = views.depth[(frame.height >> 1) * frame.width + (frame.width >> 1)];
       if (middle > 0) middleDistance = middle;
     },
@@ -83,6 +113,7 @@ export function usePreview(wish: Ref<Wish | null>) {
         picture.value = before.value = null;
         settled.value = null;
         figures.value = null;
+        readings.value = null;
       }
       if (old && key(old) === key(w)) return;
       drawing.value = true;
@@ -96,6 +127,7 @@ export function usePreview(wish: Ref<Wish | null>) {
     picture,
     before,
     figures,
+    readings,
     failure,
     drawing,
     settledPicture: computed(() => settled.value?.picture ?? null),
@@ -114,5 +146,19 @@ function key(w: Wish): string {
     lens.kind,
     lens.yfovRad,
     lens.ymag,
+    w.view,
+    JSON.stringify(w.lighting),
   ].join('|');
+}
+
+function readingsOf(frame: RenderedFrame): Readings {
+  const { views, width, height } = frame;
+  return { ...edgeSource(frame), exposure: exposureSample(views.beauty, views.display, width, height) };
+}
+
+/** Copies, since a frame's memory is used again by the next one. */
+export function edgeSource({ views, width, height, samples }: RenderedFrame): EdgeSource {
+  const lit = new Float32Array(width * height);
+  for (let i = 0; i < lit.length; i++) lit[i] = views.sums[i * SUMS + SUM_LIT] / samples;
+  return { width, height, lit, objects: views.objectId.slice(0, lit.length) };
 }

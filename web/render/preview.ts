@@ -84,17 +84,25 @@ export class Preview {
 }
 
 /** Same light and shadows, so that the maps are drawn once for both pictures; fewer pixels, one sample each. */
-export function coarseRecipe(recipe: ResolvedRecipe): ResolvedRecipe {
+export function coarseRecipe(recipe: ResolvedRecipe, smaller = COARSE): ResolvedRecipe {
   return {
     ...recipe,
-    'output.width': Math.max(16, Math.round((recipe['output.width'] as number) / COARSE)),
-    'output.height': Math.max(16, Math.round((recipe['output.height'] as number) / COARSE)),
+    'output.width': Math.max(16, Math.round((recipe['output.width'] as number) / smaller)),
+    'output.height': Math.max(16, Math.round((recipe['output.height'] as number) / smaller)),
     'samples.pixel': 1,
+    'shadows.lightSamples': Math.min(2, recipe['shadows.lightSamples'] as number),
     'geometry.glassLayers': Math.min(4, recipe['geometry.glassLayers'] as number),
   };
 }
 
-function copyPicture(views: FrameViews, width: number, height: number, samples: number, coarse: boolean): Picture {
+/** What a frame shows, kept: its memory is used again by the next one. */
+export function copyPicture(
+  views: FrameViews,
+  width: number,
+  height: number,
+  samples: number,
+  coarse: boolean,
+): Picture {
   // image data may not lie in shared memory
   const codes = new Uint8ClampedArray(width * height * 4);
   codes.set(views.display.subarray(0, codes.length));

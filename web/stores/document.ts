@@ -1,7 +1,7 @@
 /** The shot being worked on: its recipe and patches with undo and redo, saved a moment after each change. */
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
-import type { Patch, Shot } from '@daxel/api/schemas';
+import type { Patch, Shot, StoredRig } from '@daxel/api/schemas';
 import type { Recipe, Tier } from '@daxel/core/recipe/recipe';
 import { withValue } from '@daxel/core/recipe/recipe';
 import type { SettingValue } from '@daxel/core/recipe/settings';
@@ -12,6 +12,8 @@ import { useProjects } from './projects';
 interface State {
   recipe: Recipe;
   patches: Patch[];
+  rigs: StoredRig[];
+  rigId: string | null;
 }
 interface Step {
   state: State;
@@ -31,6 +33,8 @@ export const useDocument = defineStore('document', () => {
   const undoSteps = ref<Step[]>([]);
   const redoSteps = ref<State[]>([]);
   const saving = ref<'saved' | 'waiting' | 'failed'>('saved');
+  /** What the server has: only what differs from it is sent. */
+  let kept: State | null = null;
   let timer: ReturnType<typeof setTimeout> | undefined;
   let busy = false;
 
@@ -41,6 +45,7 @@ export const useDocument = defineStore('document', () => {
     if (shot.value?.id === next.id) return;
     await save();
     shot.value = structuredClone(JSON.parse(JSON.stringify(next)) as Shot);
+    kept = stateOf(shot.value);
     undoSteps.value = [];
     redoSteps.value = [];
     saving.value = 'saved';
@@ -92,9 +97,9 @@ export const useDocument = defineStore('document', () => {
     try {
       const saved = await api.changeShot(current.id, {
         version: current.version,
-        recipe: current.recipe,
-        patches: current.patches,
+        ...changedSince(kept, stateOf(current)),
       });
+      kept = stateOf(current);
       projects.put(saved);
       if (shot.value?.id === saved.id) {
         const changedMeanwhile = shot.value !== current;
@@ -110,6 +115,7 @@ export const useDocument = defineStore('document', () => {
         const fresh = projects.find(current.id)?.shot;
         if (fresh) {
           shot.value = fresh;
+          kept = stateOf(fresh);
           saving.value = 'saved';
         }
       } else {
@@ -119,7 +125,12 @@ export const useDocument = defineStore('document', () => {
       busy = false;
     }
   }
-  const stateOf = (s: Shot): State => ({ recipe: s.recipe, patches: s.patches });
+  const stateOf = (s: Shot): State => ({
+    recipe: s.recipe,
+    patches: s.patches,
+    rigs: s.rigs,
+    rigId: s.rigId,
+  });
   return {
     shot,
     recipe,
@@ -135,3 +146,9 @@ export const useDocument = defineStore('document', () => {
     save,
   };
 });
+
+/** The parts that are not what they were: every edit makes a new object of the part it changes. */
+function changedSince(before: State | null, now: State): Partial<State> {
+  const parts = (Object.keys(now) as (keyof State)[]).filter((k) => !before || before[k] !== now[k]);
+  return Object.fromEntries(parts.map((k) => [k, now[k]])) as Partial<State>;
+}

@@ -2,12 +2,14 @@
 import { computed, ref, toRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import type { Still } from '@daxel/api/schemas';
+import { exposedBy } from '@daxel/core/light/rig';
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import { api } from '../api/client';
 import { useCommands } from '../commands/commands';
 import StillFacts from '../components/StillFacts.vue';
 import StillList from '../components/StillList.vue';
 import WipePicture from '../components/WipePicture.vue';
+import { useLighting } from '../composables/useLighting';
 import { usePreview, type Wish } from '../composables/usePreview';
 import { useShot } from '../composables/useShot';
 import { useNotices } from '../stores/notices';
@@ -18,6 +20,12 @@ const router = useRouter();
 const stills = useStills();
 const notices = useNotices();
 const { found, scene, sceneId, failure } = useShot(toRef(props, 'shotId'));
+
+const { lightingOf } = useLighting(
+  scene,
+  computed(() => found.value?.shot ?? null),
+  notices.flag,
+);
 
 const still = computed(() => stills.list.find((s) => s.id === props.stillId) ?? null);
 watch(
@@ -41,10 +49,16 @@ const wish = computed<Wish | null>(() => {
   const s = still.value;
   const shot = found.value?.shot;
   if (!against.value || !s || s.state !== 'done' || !scene.value || s.shotId !== shot?.id) return null;
+  const light = s.rig ? lightingOf(s.rig) : scene.value.meta;
+  if (!light) return null;
+  const { lights, environment } = light;
+  const recipe = resolveRecipe(s.recipe, 'draft');
   const camera = { world: Float64Array.from(s.camera.world), lens: { ...s.camera.lens } };
   return {
     sceneId: sceneId.value,
-    recipe: resolveRecipe(s.recipe, 'draft'),
+    recipe: s.rig ? exposedBy(recipe, s.rig) : recipe,
+    lighting: { lights, environment },
+    view: 'picture',
     camera,
     timeSeconds: s.frame / shot.rate,
     seed: shot.seed,

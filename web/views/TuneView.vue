@@ -1,10 +1,14 @@
 <script setup lang="ts">
-import { computed, onMounted, onUnmounted, ref, toRef, watch } from 'vue';
+import { computed, ref, toRef } from 'vue';
 import { useRouter } from 'vue-router';
 import type { CameraState, Patch } from '@daxel/api/schemas';
-import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
+import type { Tier, TierValues } from '@daxel/core/recipe/recipe';
 import type { StageId } from '@daxel/core/recipe/settings';
 import { api } from '../api/client';
+import ExposureHelper from '../components/ExposureHelper.vue';
+import ShadowEdges from '../components/ShadowEdges.vue';
+import ViewKey from '../components/ViewKey.vue';
+import ZebraLayer from '../components/ZebraLayer.vue';
 import CostRibbon from '../components/CostRibbon.vue';
 import LoupeStrip from '../components/LoupeStrip.vue';
 import PictureStage from '../components/PictureStage.vue';
@@ -12,10 +16,9 @@ import PictureTools from '../components/PictureTools.vue';
 import RecipeMenu from '../components/RecipeMenu.vue';
 import StagePanel from '../components/StagePanel.vue';
 import { formatMs } from '../composables/format';
-import { useCamera } from '../composables/useCamera';
+import { useCures } from '../composables/useCures';
 import { useHint } from '../composables/useHint';
-import { usePreview, type Wish } from '../composables/usePreview';
-import { useShot } from '../composables/useShot';
+import { useStage } from '../composables/useStage';
 import { useThumbnail } from '../composables/useThumbnail';
 import { useTuneKeys } from '../composables/useTuneKeys';
 import { useDocument } from '../stores/document';
@@ -25,45 +28,35 @@ const props = defineProps<{ shotId: string }>();
 const router = useRouter();
 const notices = useNotices();
 const document = useDocument();
-const { found, missing, scene, sceneId, loading, failure } = useShot(toRef(props, 'shotId'));
-watch(
-  () => found.value?.shot,
-  (shot) => {
-    if (shot) void document.open(shot);
-  },
-  { immediate: true },
-);
-
-const saveNow = (): void => void document.save();
-onMounted(() => window.addEventListener('pagehide', saveNow));
-onUnmounted(() => {
-  window.removeEventListener('pagehide', saveNow);
-  saveNow();
-});
-
-const tier = ref<Tier>('draft');
 const stage = ref<StageId>('samples');
-const zoom = ref<'fit' | 1 | 2>('fit');
 const drawingPatch = ref(false);
 const chosenPatch = ref<string | null>(null);
 const asking = ref(false);
+const zebra = ref(false);
+const picking = ref(false);
+const point = ref<{ x: number; y: number } | null>(null);
 
-const shot = computed(() => (document.shot?.id === props.shotId ? document.shot : null));
-const resolved = computed(() => (shot.value ? resolveRecipe(shot.value.recipe, tier.value) : null));
-const camera = useCamera(scene, shot, () => preview.middleDistance());
-const wish = computed<Wish | null>(() => {
-  if (!scene.value || !shot.value || !resolved.value || !camera.view.value) return null;
-  const { frame, rate, seed } = shot.value;
-  return { sceneId: sceneId.value, recipe: resolved.value, camera: camera.view.value, timeSeconds: frame / rate, seed };
-});
-const preview = usePreview(wish);
-const { picture, before, figures, drawing } = preview;
-const width = computed(() => (resolved.value?.['output.width'] as number | undefined) ?? 768);
-const height = computed(() => (resolved.value?.['output.height'] as number | undefined) ?? 432);
-useThumbnail(shot, preview.settledPicture, () => tier.value === 'draft' && !camera.isFree.value);
+const screen = useStage(toRef(props, 'shotId'));
+const { shot, missing, scene, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
+const { picture, before, figures, readings, drawing } = preview;
+const cures = useCures(screen.wish);
+useThumbnail(
+  shot,
+  preview.settledPicture,
+  () => tier.value === 'draft' && !camera.isFree.value && view.value === 'picture',
+);
 const { hint, dismiss } = useHint(shot);
 
-const { holding } = useTuneKeys({ camera, document, tier, zoom, drawingPatch, renderStill: () => void renderStill() });
+const { holding } = useTuneKeys({
+  camera,
+  document,
+  tier,
+  zoom,
+  view,
+  zebra,
+  drawingPatch,
+  renderStill: () => void renderStill(),
+});
 const shown = computed(() => (holding.value && before.value ? before.value : picture.value));
 const label = computed(
   () => `${shot.value?.name ?? ''}, ${holding.value ? 'the picture before' : `${tier.value} picture`}`,
@@ -88,6 +81,19 @@ function removePatch(id: string): void {
   const gone = document.patches.find((p) => p.id === id);
   document.change({ patches: document.patches.filter((p) => p.id !== id) }, `remove ${id}`);
   if (gone) notices.say(`Patch ${gone.name} was deleted.`, { label: 'Undo', run: document.undo });
+}
+function useValues(values: TierValues): void {
+  for (const [id, value] of Object.entries(values)) document.setValue(tier.value, id, value);
+}
+function expose(ev: number): void {
+  const now = screen.resolved.value?.['lens.exposure'] as number;
+  // both tiers: what is judged at Draft is what Final shows
+  for (const t of ['draft', 'final'] as const)
+    document.setValue(t, 'lens.exposure', Math.min(24, Math.max(-24, now + ev)));
+}
+function pick(place: { x: number; y: number }): void {
+  point.value = place;
+  picking.value = false;
 }
 async function renderStill(): Promise<void> {
   if (!shot.value || asking.value) return;
@@ -141,21 +147,26 @@ async function renderStill(): Promise<void> {
         :patches="camera.isFree.value ? [] : document.patches"
         :chosen-patch="chosenPatch"
         :drawing-patch="drawingPatch"
+        :picking="picking"
         :label="label"
         @orbit="camera.orbitBy"
         @pan="camera.panBy"
         @dolly="camera.dollyBy"
         @patch="addPatch"
         @choose-patch="chosenPatch = $event"
+        @point="pick"
       >
-        <p v-if="hint" class="hint">
+        <template #over><ZebraLayer v-if="zebra && shown" :picture="shown" /></template>
+        <ViewKey v-if="view !== 'picture'" :view="view" />
+        <p v-else-if="hint" class="hint">
           <span>{{ hint }}</span><button aria-label="Hide this line" @click="dismiss">×</button>
         </p>
-        <p v-if="failure ?? preview.failure.value" class="over" role="alert">{{ failure ?? preview.failure.value }}</p>
+        <p v-if="failure" class="over" role="alert">{{ failure }}</p>
         <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %</p>
         <PictureTools
           v-model:tier="tier"
           v-model:zoom="zoom"
+          v-model:view="view"
           v-model:holding="holding"
           :is-free="camera.isFree.value"
           :has-before="before !== null"
@@ -169,7 +180,29 @@ async function renderStill(): Promise<void> {
         :figures="figures"
         :shown="tier"
         @change="document.setValue"
-      />
+      >
+        <ShadowEdges
+          v-if="stage === 'shadows'"
+          :patches="document.patches"
+          :readings="readings"
+          :found="cures.found.value"
+          :running="cures.running.value"
+          :failure="cures.failure.value"
+          @search="cures.search($event.id, $event)"
+          @cancel="cures.cancel"
+          @apply="useValues"
+        />
+        <ExposureHelper
+          v-if="stage === 'lens'"
+          v-model:zebra="zebra"
+          v-model:picking="picking"
+          class="exposure"
+          :readings="readings"
+          :patches="document.patches"
+          :point="point"
+          @expose="expose"
+        />
+      </StagePanel>
     </div>
     <div class="lower">
       <CostRibbon
@@ -181,6 +214,7 @@ async function renderStill(): Promise<void> {
       />
       <div class="acts">
         <span class="quiet narrow" role="status">{{ settledText }}</span>
+        <span v-for="note in figures?.notes" :key="note" class="flag narrow" role="status">{{ note }}</span>
         <span class="space" />
         <span class="quiet">{{
           document.saving === 'saved' ? 'Saved' : document.saving === 'waiting' ? 'Saving…' : 'Not saved yet'
@@ -199,6 +233,10 @@ async function renderStill(): Promise<void> {
 </template>
 
 <style scoped>
+.exposure {
+  padding: 10px 14px 12px;
+  border-top: 1px solid var(--line);
+}
 .page {
   padding: 40px;
 }

@@ -5,7 +5,7 @@ import { makeProject } from '../../import/makeProject';
 import * as sql from '../../sql/projects';
 import type { Services } from '../app';
 import { NotFoundError, parse } from '../guards';
-import { receiveFile } from '../upload';
+import { fileName, receiveFile } from '../upload';
 import express from 'express';
 
 export function projectRoutes({ db, files, events, uploadLimit }: Services): Router {
@@ -19,7 +19,7 @@ export function projectRoutes({ db, files, events, uploadLimit }: Services): Rou
     response.json(project);
   });
   router.post('/projects', async (request, response) => {
-    const name = typeof request.query.name === 'string' ? fileName(request.query.name) : 'scene.glb';
+    const name = fileName(typeof request.query.name === 'string' ? request.query.name : '', 'scene.glb');
     const abort = new AbortController();
     response.on('close', () => abort.abort());
     const path = await receiveFile(request, files.temporary, uploadLimit, name);
@@ -57,10 +57,4 @@ export function projectRoutes({ db, files, events, uploadLimit }: Services): Rou
     response.json((await sql.listProjects(db, id))[0]);
   });
   return router;
-}
-
-/** The last part of a name from outside, without control characters; it is shown, never used as a path. */
-function fileName(text: string): string {
-  const last = text.split(/[\\/]/).pop() ?? '';
-  return last.replace(/\p{Cc}/gu, '').slice(0, 120) || 'scene.glb';
 }

@@ -13,7 +13,7 @@ export function shotRoutes({ db, files, stills, events }: Services): Router {
     if (!shot) throw new NotFoundError('shot');
     return shot;
   };
-  router.patch('/shots/:id', express.json({ limit: '256kb' }), async (request, response) => {
+  router.patch('/shots/:id', express.json({ limit: '8mb' }), async (request, response) => {
     const shot = await find(request.params.id);
     const change = parse(schema.shotChange, request.body);
     if (change.frame !== undefined && (change.frame < shot.firstFrame || change.frame > shot.lastFrame))

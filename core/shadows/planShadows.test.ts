@@ -3,19 +3,34 @@ import { describe, expect, it } from 'vitest';
 import { compileScene } from '../scene/compileScene';
 import { poseNodes } from '../scene/pose';
 import { addNode, cameraAt, DOWN, light, quad, sceneOf } from '../testing/scenes';
-import { cubeFace, frameLights, type ShadowOptions } from './frameLights';
+import { cubeFace } from './lampViews';
+import { planShadows, type ShadowOptions } from './planShadows';
+import { cascadeEnds } from './sunViews';
 
-const options: ShadowOptions = { resolution: 1024, localResolution: 256, distance: 10, depthCodes: 0 };
+const options: ShadowOptions = {
+  traced: false,
+  lightSamples: 1,
+  resolution: 1024,
+  localResolution: 256,
+  distance: 10,
+  cascades: 1,
+  split: 0.7,
+  blend: 0.1,
+  depthCodes: 0,
+};
+const plan = (
+  scene: ReturnType<typeof compileScene>,
+  camera: ReturnType<typeof cameraAt>,
+  aspect: number,
+  o = options,
+) => planShadows(scene.meta.lights, scene.meta.bounds, poseNodes(scene, 0), camera, aspect, o);
 
 function lightsOf(kind: 'sun' | 'point' | 'spot', eye = [0, 3, 8], more: Partial<ShadowOptions> = {}) {
   const source = sceneOf([quad(200)]);
   source.lights = [light(kind, 10, { castsShadow: true, outerConeRad: 0.6 })];
   addNode(source, { light: 0, rotation: DOWN, translation: [0, 5, 0] });
   const scene = compileScene(source);
-  return frameLights(scene, poseNodes(scene, 0), cameraAt(eye, [eye[0], 0, eye[2] - 8]), 16 / 9, {
-    ...options,
-    ...more,
-  });
+  return plan(scene, cameraAt(eye, [eye[0], 0, eye[2] - 8]), 16 / 9, { ...options, ...more });
 }
 const project = (m: Float64Array, p: number[]): number[] => {
   const row = (r: number): number => m[r] * p[0] + m[r + 1] * p[1] + m[r + 2] * p[2] + m[r + 3];
@@ -42,6 +57,33 @@ describe('the map of a sun', () => {
       ),
       { numRuns: 40 },
     );
+  });
+
+  it('stands still in every cascade while the camera pans and drifts: no texel of the world changes', () => {
+    const cascades = { cascades: 4, distance: 40 };
+    const place = [1.7, 0, -3.1];
+    const home = lightsOf('sun', [0, 3, 8], cascades).lights[0].maps;
+    expect(home.length).toBe(4);
+    fc.assert(
+      fc.property(fc.double({ min: -3, max: 3, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true }), (x, up) => {
+        const moved = lightsOf('sun', [x, 3 + up, 8], cascades).lights[0].maps;
+        moved.forEach((map, i) => {
+          expect(map.texelSize).toBeCloseTo(home[i].texelSize, 9);
+          const [u0, v0] = project(home[i].matrix, place);
+          const [u, v] = project(map.matrix, place);
+          expect(Math.abs(u - u0 - Math.round(u - u0))).toBeLessThan(1e-6);
+          expect(Math.abs(v - v0 - Math.round(v - v0))).toBeLessThan(1e-6);
+        });
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('splits the distance evenly, by powers, or between', () => {
+    const ends = (mix: number): number[] => cascadeEnds(1, 81, 4, mix);
+    expect(ends(0)).toEqual([21, 41, 61, 81]);
+    [3, 9, 27, 81].forEach((end, i) => expect(ends(1)[i]).toBeCloseTo(end, 9));
+    ends(0.5).forEach((end, i) => expect(end).toBeCloseTo((ends(0)[i] + ends(1)[i]) / 2, 9));
   });
 
   it('covers what the camera sees up to the distance', () => {
@@ -75,7 +117,7 @@ describe('the map of a sun', () => {
 
 describe('the maps of lamps', () => {
   it('of a point light are six that share one array without overlap', () => {
-    const { lights, texelCount, blockCount } = lightsOf('point');
+    const { lights, texels: texelCount, blocks: blockCount } = lightsOf('point');
     const maps = lights[0].maps;
     expect(maps.map((m) => m.offset)).toEqual([0, 1, 2, 3, 4, 5].map((i) => i * 256 * 256));
     expect(texelCount).toBe(6 * 256 * 256);
@@ -83,7 +125,8 @@ describe('the maps of lamps', () => {
   });
 
   it('see every direction in exactly the face that is chosen for it', () => {
-    const maps = lightsOf('point').lights[0].maps;
+    const [light] = lightsOf('point').lights;
+    const { maps } = light;
     fc.assert(
       fc.property(
         fc.double({ min: -1, max: 1, noNaN: true }),
@@ -91,7 +134,7 @@ describe('the maps of lamps', () => {
         fc.double({ min: -1, max: 1, noNaN: true }),
         (x, y, z) => {
           fc.pre(Math.hypot(x, y, z) > 0.1);
-          const [u, v, depth] = project(maps[cubeFace(x, y, z)].matrix, [x, 5 + y, z]);
+          const [u, v, depth] = project(maps[cubeFace(light, x, y, z)].matrix, [x, 5 + y, z]);
           expect(u).toBeGreaterThan(-1e-6);
           expect(u).toBeLessThan(256 + 1e-6);
           expect(v).toBeGreaterThan(-1e-6);
@@ -121,7 +164,7 @@ describe('the maps of lamps', () => {
     source.lights = [light('point', 10, { castsShadow: true, radius: 0.1 })];
     addNode(source, { light: 0, translation: [0, 5, 0] });
     const scene = compileScene(source);
-    const { maps } = frameLights(scene, poseNodes(scene, 0), cameraAt([0, 3, 8], [0, 0, 0]), 1, options).lights[0];
+    const { maps } = plan(scene, cameraAt([0, 3, 8], [0, 0, 0]), 1).lights[0];
     // depth is 1 at the near plane: a shell at the radius lies before it
     expect(project(maps[3].matrix, [0, 4.9, 0])[2]).toBeGreaterThan(1);
     expect(project(maps[3].matrix, [0, 4.8, 0])[2]).toBeLessThan(1);
@@ -135,8 +178,8 @@ describe('lights without shadows', () => {
     addNode(source, { light: 0 });
     addNode(source, { light: 1 });
     const scene = compileScene(source);
-    const result = frameLights(scene, poseNodes(scene, 0), cameraAt([0, 3, 8], [0, 0, 0]), 1, options);
+    const result = plan(scene, cameraAt([0, 3, 8], [0, 0, 0]), 1);
     expect(result.lights.map((l) => l.maps.length)).toEqual([0, 0]);
-    expect(result.texelCount).toBe(0);
+    expect(result.texels).toBe(0);
   });
 });

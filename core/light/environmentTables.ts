@@ -1,0 +1,171 @@
+/**
+ * What surfaces receive from the environment, worked out once per environment: irradiance as spherical harmonics, and
+ * reflections blurred by roughness. Rows are independent, so threads share the work.
+ */
+import { cos, log2, sin } from '../math/exact';
+import { octahedralDecode, squareToSphere } from '../math/octahedron';
+import { projectIrradiance, SH_TERMS } from '../math/sh';
+import { ENVIRONMENT_LEVELS, ENVIRONMENT_SIDE } from '../scene/compiled';
+import {
+  environmentRadiance,
+  pictureSpace,
+  readPicture,
+  useStrength,
+  type RadianceFunction,
+} from '../scene/environment';
+import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
+import { perpendiculars } from './sampleLight';
+
+export const ENVIRONMENT_SH = SH_TERMS * 3;
+export const ENVIRONMENT_MAP = ENVIRONMENT_LEVELS * ENVIRONMENT_SIDE * ENVIRONMENT_SIDE * 3;
+/** One item more than there are rows: the irradiance. */
+export const ENVIRONMENT_ITEMS = ENVIRONMENT_LEVELS * ENVIRONMENT_SIDE + 1;
+const LOBE_SAMPLES = 48;
+
+/** A function that knows how wide an angle it is asked for: level of detail 0 is the picture's own pixels. */
+type BlurredRadiance = (x: number, y: number, z: number, lod: number, out: Float64Array) => void;
+
+/** Does item `item` of ENVIRONMENT_ITEMS. @param sh ENVIRONMENT_SH numbers @param map ENVIRONMENT_MAP numbers */
+export function createEnvironmentFiller(
+  environment: EnvironmentSource,
+  picture: EnvironmentPicture | null,
+): (item: number, sh: Float32Array, map: Float32Array) => void {
+  const light = useStrength(environment, 'light');
+  const mirror = useStrength(environment, 'reflection');
+  const mips = environment.kind === 'picture' && picture ? pictureMips(picture) : null;
+  const blurred = (factor: number): BlurredRadiance => {
+    if (mips) return blurredPicture(environment, mips, factor);
+    const exact = environmentRadiance(environment, null, factor);
+    return (x, y, z, _lod, out) => exact(x, y, z, out);
+  };
+  const reflected = blurred(mirror);
+  // solid angle of one pixel of the full picture
+  const pixelAngle = mips ? (2 * Math.PI * Math.PI) / (mips[0].width * mips[0].height) : 1;
+  return (item, sh, map) => {
+    if (item === ENVIRONMENT_ITEMS - 1) {
+      if (light === 0) sh.fill(0);
+      else sh.set(irradiance(blurred(light), mips));
+      return;
+    }
+    const level = Math.floor(item / ENVIRONMENT_SIDE);
+    const from = item * ENVIRONMENT_SIDE * 3;
+    if (mirror === 0) map.fill(0, from, from + ENVIRONMENT_SIDE * 3);
+    else fillRow(reflected, level, item % ENVIRONMENT_SIDE, pixelAngle, map, from);
+  };
+}
+
+function irradiance(radiance: BlurredRadiance, mips: EnvironmentPicture[] | null): Float32Array {
+  // about 128 × 64 pixels: coarser than any second-order harmonic could tell from the full picture
+  const lod = mips ? Math.max(0, log2(mips[0].width / 128)) : 0;
+  const at: RadianceFunction = (x, y, z, out) => radiance(x, y, z, lod, out);
+  return projectIrradiance(at, mips ? 128 : 64, squareToSphere);
+}
+
+/**
+ * Radiance blurred by the GGX lobe of a level's roughness about the mirror direction (the split sum of Karis
+ * 2013, SIGGRAPH course Physically Based Shading in Theory and Practice, with the view along the normal); samples read the picture blurred to their own width
+ * (Křivánek & Colbert 2008, Real-time Shading with Filtered Importance Sampling).
+ */
+function fillRow(
+  radiance: BlurredRadiance,
+  level: number,
+  row: number,
+  pixelAngle: number,
+  map: Float32Array,
+  from: number,
+): void {
+  const side = ENVIRONMENT_SIDE;
+  const roughness = level / (ENVIRONMENT_LEVELS - 1);
+  const lobe = ggxLobe(roughness, level === 0 ? 1 : LOBE_SAMPLES, pixelAngle);
+  for (let x = 0; x < side; x++) {
+    octahedralDecode((x + 0.5) / side, (row + 0.5) / side, d);
+    const [tx, ty, tz, bx, by, bz] = perpendiculars(d[0], d[1], d[2]);
+    let [r, g, b, weight] = [0, 0, 0, 0];
+    for (let s = 0; s < lobe.length; s += 4) {
+      const lx = lobe[s];
+      const ly = lobe[s + 1];
+      const lz = lobe[s + 2];
+      radiance(
+        lx * tx + ly * bx + lz * d[0],
+        lx * ty + ly * by + lz * d[1],
+        lx * tz + ly * bz + lz * d[2],
+        lobe[s + 3],
+        rgb,
+      );
+      r += rgb[0] * lz;
+      g += rgb[1] * lz;
+      b += rgb[2] * lz;
+      weight += lz;
+    }
+    map[from + x * 3] = r / weight;
+    map[from + x * 3 + 1] = g / weight;
+    map[from + x * 3 + 2] = b / weight;
+  }
+}
+
+const rgb = new Float64Array(3);
+const d = new Float64Array(3);
+
+/** Directions about +Z reflected at half vectors drawn from GGX (Walter et al. 2007), and the level each one reads. */
+function ggxLobe(roughness: number, samples: number, pixelAngle: number): number[] {
+  const alpha = Math.max(roughness * roughness, 1e-4);
+  const a2 = alpha * alpha;
+  // a texel of the table is itself this wide
+  const texelAngle = (4 * Math.PI) / (ENVIRONMENT_SIDE * ENVIRONMENT_SIDE);
+  const lobe: number[] = [];
+  for (let s = 0; s < samples; s++) {
+    const u = samples === 1 ? 0 : (s + 0.5) / samples;
+    const phi = 2 * Math.PI * ((s * 0.6180339887498949) % 1);
+    const c2 = (1 - u) / (1 + (a2 - 1) * u);
+    const c = Math.sqrt(c2);
+    const si = Math.sqrt(1 - c2);
+    const lz = 2 * c * c - 1;
+    if (lz <= 0) continue;
+    const f = c2 * (a2 - 1) + 1;
+    const density = a2 / (Math.PI * f * f) / 4;
+    const angle = Math.max(texelAngle, samples === 1 ? 0 : 1 / (samples * density));
+    lobe.push(2 * c * si * cos(phi), 2 * c * si * sin(phi), lz, Math.max(0, 0.5 * log2(angle / pixelAngle)));
+  }
+  return lobe;
+}
+
+function blurredPicture(environment: EnvironmentSource, mips: EnvironmentPicture[], factor: number): BlurredRadiance {
+  const { toPicture, shade } = pictureSpace(environment, factor);
+  const place = new Float64Array(2);
+  const second = new Float64Array(3);
+  return (x, y, z, lod, out) => {
+    toPicture(x, y, z, place);
+    const level = Math.min(mips.length - 1, lod);
+    const l0 = Math.floor(level);
+    readPicture(mips[l0], place[0], place[1], out);
+    if (level > l0) {
+      readPicture(mips[l0 + 1], place[0], place[1], second);
+      for (let c = 0; c < 3; c++) out[c] += (second[c] - out[c]) * (level - l0);
+    }
+    shade(x, y, z, out);
+  };
+}
+
+/** The picture and its halves down to four pixels across, weighted by what each row spans of the sphere. */
+export function pictureMips(picture: EnvironmentPicture): EnvironmentPicture[] {
+  const mips = [picture];
+  for (let last = picture; last.width >= 8 && last.height >= 4;) {
+    const [w, h] = [last.width >> 1, last.height >> 1];
+    const next: EnvironmentPicture = { width: w, height: h, rgb: new Float32Array(w * h * 3) };
+    for (let y = 0; y < h; y++) {
+      const upper = sin(((2 * y + 0.5) / last.height) * Math.PI);
+      const lower = sin(((2 * y + 1.5) / last.height) * Math.PI);
+      const k = 0.5 / (upper + lower);
+      for (let x = 0; x < w; x++) {
+        const a = (2 * y * last.width + 2 * x) * 3;
+        const b = a + last.width * 3;
+        for (let c = 0; c < 3; c++)
+          next.rgb[(y * w + x) * 3 + c] =
+            ((last.rgb[a + c] + last.rgb[a + 3 + c]) * upper + (last.rgb[b + c] + last.rgb[b + 3 + c]) * lower) * k;
+      }
+    }
+    mips.push(next);
+    last = next;
+  }
+  return mips;
+}

@@ -1,0 +1,75 @@
+/** What could cure a bad shadow edge: changes of one setting each, to be tried and measured. */
+import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
+import { findSetting } from '../recipe/settings';
+
+export interface Cure {
+  /** Settings that change, mostly one. */
+  values: TierValues;
+  /** In words, for the artist. */
+  label: string;
+}
+
+/** A cure as it was measured beside the recipe as it is. */
+export interface TriedCure extends Cure {
+  stairs: number;
+  /** Step between bands times the share of the soft shadow that lies in bands. */
+  bands: number;
+  seconds: number;
+}
+
+/** @param kinds lights that cast in the shot @param soft any of them has an extent */
+export function shadowCures(recipe: ResolvedRecipe, kinds: { sun: boolean; lamp: boolean; soft: boolean }): Cure[] {
+  const number = (id: string): number => recipe[id] as number;
+  const cures: Cure[] = [];
+  const offer = (id: string, value: number | string): void => {
+    const setting = findSetting(id)!;
+    if ((setting.kind === 'integer' || setting.kind === 'number') && (value as number) > setting.max) return;
+    if (recipe[id] === value) return;
+    const shown = setting.kind === 'choice' ? setting.choices.find((c) => c.value === value)?.label : value;
+    cures.push({ values: { [id]: checkValue(id, value) }, label: `${setting.label} ${shown}` });
+  };
+  if (recipe['shadows.method'] === 'traced') {
+    if (kinds.soft) offer('shadows.lightSamples', number('shadows.lightSamples') * 4);
+    offer('samples.pixel', number('samples.pixel') * 2);
+    return cures;
+  }
+  if (kinds.sun) offer('shadows.resolution', number('shadows.resolution') * 2);
+  if (kinds.lamp) offer('shadows.localResolution', number('shadows.localResolution') * 2);
+  if (kinds.sun) offer('shadows.cascades', Math.min(6, number('shadows.cascades') + 2));
+  if (recipe['shadows.filter'] === 'hard') offer('shadows.filter', 'pcf');
+  else {
+    offer('shadows.radius', number('shadows.radius') * 2);
+    if (recipe['shadows.filter'] !== 'moment') offer('shadows.taps', number('shadows.taps') + 2);
+  }
+  if (kinds.soft) offer('shadows.lightSamples', Math.max(4, number('shadows.lightSamples') * 4));
+  offer('shadows.method', 'traced');
+  return cures;
+}
+
+/** Stairs below this many pixels, and bands below this share of the light, are not seen. */
+export const UNSEEN_STAIRS = 0.2;
+export const UNSEEN_BANDS = 0.01;
+
+/**
+ * The cheapest cure that makes both faults invisible, else the one that takes most of them away per second added.
+ * @returns index into `tried`, or −1 when nothing is visibly wrong or none takes away a tenth of it
+ */
+export function bestCure(before: Omit<TriedCure, 'values' | 'label'>, tried: readonly TriedCure[]): number {
+  const wrong = (t: Omit<TriedCure, 'values' | 'label'>): number =>
+    Math.max(0, t.stairs / UNSEEN_STAIRS - 1) + Math.max(0, t.bands / UNSEEN_BANDS - 1);
+  const start = wrong(before);
+  if (start === 0) return -1;
+  let best = -1;
+  let bestCost = Infinity;
+  tried.forEach((t, i) => {
+    if (wrong(t) === 0 && t.seconds < bestCost) [best, bestCost] = [i, t.seconds];
+  });
+  if (best >= 0) return best;
+  let bestGain = 0;
+  tried.forEach((t, i) => {
+    const less = start - wrong(t);
+    const gain = less / Math.max(0.02 * before.seconds, t.seconds - before.seconds);
+    if (less > start * 0.1 && gain > bestGain) [best, bestGain] = [i, gain];
+  });
+  return best;
+}

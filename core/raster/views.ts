@@ -1,0 +1,201 @@
+/** Ways to look at a frame other than the picture itself: instruments for light and shadow. */
+import { FACING_FRONT, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
+import { cascadeAt, shadowAt, viewAt, type ShadedPlace } from '../shadows/shadowAt';
+import { blockerDistance, type ShadowRays } from '../trace/traceShadow';
+import { L_BOUNCE, L_DIRECT, L_LIT, LIGHT_SIZE, lightSurface, setPlace, type LightingInput } from './lighting';
+import { S_BASE, S_DIFFUSE, S_F0, S_F90 } from './surface';
+
+export const VIEW_MODES = [
+  { id: 'picture', label: 'Picture', shows: 'the picture itself' },
+  { id: 'light', label: 'Light only', shows: 'all surfaces in one grey, so that light alone is judged' },
+  { id: 'shadow', label: 'Shadow only', shows: 'share of direct light that arrives' },
+  { id: 'cascades', label: 'Cascades', shows: 'which map of the sun serves a place, near to far' },
+  { id: 'texels', label: 'Shadow texels', shows: 'shadow texels along one pixel, on the finest map there' },
+  { id: 'faults', label: 'Shadow faults', shows: 'shadow maps held against traced shadows' },
+  { id: 'lights', label: 'Light count', shows: 'lights that reach a place, times the light samples' },
+] as const;
+export type ViewMode = (typeof VIEW_MODES)[number]['id'];
+
+/** Colours of the instruments, scene-linear, and what they stand for. */
+export const VIEW_KEYS: Partial<Record<ViewMode, { label: string; rgb: readonly [number, number, number] }[]>> = {
+  cascades: [
+    { label: '1', rgb: [0.75, 0.3, 0.12] },
+    { label: '2', rgb: [0.12, 0.42, 0.4] },
+    { label: '3', rgb: [0.62, 0.55, 0.14] },
+    { label: '4', rgb: [0.28, 0.25, 0.6] },
+    { label: '5', rgb: [0.2, 0.5, 0.16] },
+    { label: '6', rgb: [0.6, 0.22, 0.44] },
+    { label: 'beyond', rgb: [0.03, 0.03, 0.03] },
+  ],
+  texels: [
+    { label: '¼ or less', rgb: [0.75, 0.1, 0.02] },
+    { label: '½', rgb: [0.7, 0.35, 0.08] },
+    { label: '1', rgb: [0.35, 0.35, 0.35] },
+    { label: '2', rgb: [0.1, 0.36, 0.36] },
+    { label: '4 or more', rgb: [0.02, 0.12, 0.3] },
+  ],
+  faults: [
+    { label: 'acne', rgb: [0.85, 0.08, 0.02] },
+    { label: 'detached', rgb: [0.35, 0.12, 0.75] },
+    { label: 'leak', rgb: [0.85, 0.6, 0.03] },
+  ],
+  lights: [
+    { label: '0', rgb: [0.02, 0.02, 0.02] },
+    { label: '1', rgb: [0.05, 0.2, 0.2] },
+    { label: '4', rgb: [0.12, 0.42, 0.4] },
+    { label: '16', rgb: [0.62, 0.55, 0.14] },
+    { label: '64 or more', rgb: [0.75, 0.1, 0.02] },
+  ],
+};
+
+export interface ViewInput {
+  mode: ViewMode;
+  lighting: LightingInput;
+  /** Of 'faults'. */
+  rays: ShadowRays | null;
+  /** Metres along one pixel at a distance of one metre (or anywhere, for a parallel camera). */
+  pixelSize: number;
+  parallel: boolean;
+}
+
+const record = new Float64Array(LIGHT_SIZE);
+const lit = new Float64Array(3);
+const toLight = { x: 0, y: 0, z: 0, distance: 0, cosine: 0 };
+export const FAULT_NONE = -1;
+export const FAULT_ACNE = 0;
+export const FAULT_DETACHED = 1;
+export const FAULT_LEAK = 2;
+
+/** Writes what an instrument shows of a surface: rgb, display-linear. */
+export function viewSurface(input: ViewInput, s: Float64Array, pixel: number, out: Float64Array): void {
+  const { lighting, mode } = input;
+  if (mode === 'light') return lightOnly(lighting, s, pixel, out);
+  if (mode === 'shadow') {
+    lightSurface(lighting, s, false, pixel, 1, record);
+    return void out.fill(record[L_LIT], 0, 3);
+  }
+  const at = setPlace(lighting.camera, s);
+  // instruments lie over a faint picture of the surfaces, so that one knows where one is
+  const ground = 0.04 + 0.1 * (s[S_BASE] + s[S_BASE + 1] + s[S_BASE + 2]);
+  if (mode === 'lights') return ramp(VIEW_KEYS.lights!, reachingLights(lighting, at), [0, 1, 4, 16, 64], out);
+  const sun = lighting.lights.find((l) => l.kind === LIGHT_SUN && l.maps.length > 0);
+  if (mode === 'cascades') {
+    out.fill(ground, 0, 3);
+    if (!sun) return;
+    const beyond = at.viewDistance >= sun.maps[sun.maps.length - 1].end;
+    const key = VIEW_KEYS.cascades![beyond ? 6 : cascadeAt(sun, at.viewDistance)];
+    for (let c = 0; c < 3; c++) out[c] = key.rgb[c] * (0.35 + 3 * ground);
+    return;
+  }
+  if (mode === 'texels') {
+    const pixelMetres = input.parallel ? input.pixelSize : input.pixelSize * at.viewDistance;
+    const texel = finestTexel(lighting.lights, at);
+    if (texel === Infinity) return void out.fill(ground, 0, 3);
+    return ramp(VIEW_KEYS.texels!, pixelMetres / texel, [0.25, 0.5, 1, 2, 4], out);
+  }
+  out.fill(ground * 0.6, 0, 3);
+  const fault = faultAt(input, at);
+  if (fault !== FAULT_NONE) out.set(VIEW_KEYS.faults![fault].rgb);
+}
+
+/** Grey as a photographer's card: nothing but light and shape are left. */
+function lightOnly(lighting: LightingInput, s: Float64Array, pixel: number, out: Float64Array): void {
+  for (let c = 0; c < 3; c++) {
+    s[S_DIFFUSE + c] = 0.5;
+    s[S_F0 + c] = 0;
+  }
+  s[S_F90] = 0;
+  lightSurface(lighting, s, false, pixel, 1, record);
+  for (let c = 0; c < 3; c++) out[c] = record[L_DIRECT + c] + record[L_BOUNCE + c];
+}
+
+/** Direction, distance and cosine from `place` to a light. @returns false when no light comes from there */
+function aim(light: FrameLight, at: ShadedPlace): boolean {
+  let x = -light.dx;
+  let y = -light.dy;
+  let z = -light.dz;
+  let distance = Infinity;
+  if (light.kind !== LIGHT_SUN) {
+    x = light.px - at.x;
+    y = light.py - at.y;
+    z = light.pz - at.z;
+    distance = Math.sqrt(x * x + y * y + z * z);
+    if (!(distance > 0) || distance > light.range) return false;
+    x /= distance;
+    y /= distance;
+    z /= distance;
+    if (light.facing === FACING_FRONT && x * light.fx + y * light.fy + z * light.fz >= 0) return false;
+    if (
+      light.kind === LIGHT_SPOT &&
+      -(x * light.dx + y * light.dy + z * light.dz) * light.spotScale + light.spotOffset <= 0
+    )
+      return false;
+  }
+  toLight.x = x;
+  toLight.y = y;
+  toLight.z = z;
+  toLight.distance = distance;
+  toLight.cosine = at.fx * x + at.fy * y + at.fz * z;
+  return toLight.cosine > 0 && (light.r !== 0 || light.g !== 0 || light.b !== 0);
+}
+
+function reachingLights(lighting: LightingInput, at: ShadedPlace): number {
+  let count = 0;
+  for (const light of lighting.lights) {
+    if (!aim(light, at)) continue;
+    count += light.sampled || lighting.rays === null ? 1 : lighting.lightSamples;
+  }
+  return count;
+}
+
+/** Texel of the finest map that serves a place, metres. */
+function finestTexel(lights: readonly FrameLight[], at: ShadedPlace): number {
+  let finest = Infinity;
+  for (const light of lights) {
+    if (light.maps.length === 0 || !aim(light, at)) continue;
+    const view = viewAt(light, at.viewDistance, toLight.x, toLight.y, toLight.z);
+    if (at.viewDistance >= view.end) continue;
+    finest = Math.min(finest, view.perspective ? view.texelSize * toLight.distance : view.texelSize);
+  }
+  return finest;
+}
+
+/**
+ * What is wrong with the mapped shadow of the first light that differs from its traced one by more than half:
+ * shadow where light should be (acne), or light where shadow should be, with what casts it close by (detached) or not (leak).
+ * Close is within four texels, the most that filters and bias are meant to move a shadow.
+ */
+export function faultAt(input: ViewInput, at: ShadedPlace): number {
+  const { lighting, rays } = input;
+  if (!rays) return FAULT_NONE;
+  for (const light of lighting.lights) {
+    if (light.maps.length === 0 || !aim(light, at)) continue;
+    const { x, y, z, distance } = toLight;
+    const cosine = toLight.cosine < 1 ? toLight.cosine : 1;
+    const reading = lighting.readings[light.index];
+    shadowAt(lighting.memory, reading, light, at, x, y, z, distance, cosine, lit);
+    const mapped = Math.max(lit[0], lit[1], lit[2]) >= 0.5;
+    const shell = Math.max(0.02, light.radius * 1.2);
+    const blocker = blockerDistance(rays, at, x, y, z, distance === Infinity ? Infinity : distance - shell);
+    const open = blocker === Infinity;
+    if (mapped === open) continue;
+    if (open) return FAULT_ACNE;
+    const view = viewAt(light, at.viewDistance, x, y, z);
+    const texel = view.perspective ? view.texelSize * distance : view.texelSize;
+    return blocker <= texel * 4 ? FAULT_DETACHED : FAULT_LEAK;
+  }
+  return FAULT_NONE;
+}
+
+/** Colour between keys, in proportion between ascending stops. */
+function ramp(
+  keys: readonly { rgb: readonly number[] }[],
+  value: number,
+  stops: readonly number[],
+  out: Float64Array,
+): void {
+  let i = 0;
+  while (i < stops.length - 2 && value > stops[i + 1]) i++;
+  const t = Math.min(1, Math.max(0, (value - stops[i]) / (stops[i + 1] - stops[i])));
+  for (let c = 0; c < 3; c++) out[c] = keys[i].rgb[c] + (keys[i + 1].rgb[c] - keys[i].rgb[c]) * t;
+}

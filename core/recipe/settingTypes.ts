@@ -1,0 +1,47 @@
+/** What a setting is: stage, range, words for the artist. */
+
+export const STAGES = [
+  { id: 'geometry', label: 'Geometry', does: 'moves the scene into place, finds what each pixel sees' },
+  { id: 'shadows', label: 'Shadows', does: 'draws the scene as each light sees it' },
+  { id: 'bounce', label: 'Bounce', does: 'light that arrives from all around' },
+  { id: 'reflections', label: 'Reflections', does: 'what shiny surfaces mirror' },
+  { id: 'samples', label: 'Samples', does: 'finds and shades the surface behind every sub-pixel position' },
+  { id: 'lens', label: 'Lens', does: 'exposure, tone and glow of the finished picture' },
+  { id: 'output', label: 'Output', does: 'size and encoding' },
+] as const;
+export type StageId = (typeof STAGES)[number]['id'];
+export type SettingValue = number | string | boolean;
+
+interface SettingBase {
+  id: string;
+  stage: StageId;
+  label: string;
+  /** One sentence: what the setting does. */
+  does: string;
+  /** What to look for in the picture when it is too low or wrong. */
+  lookFor: string;
+  /** How the price grows with it. */
+  cost: string;
+  /** Whether it changes anything beside the other values; absent when it always does. */
+  matters?: (recipe: Readonly<Record<string, SettingValue>>) => boolean;
+}
+export interface NumberSetting extends SettingBase {
+  kind: 'number' | 'integer';
+  unit: string;
+  min: number;
+  max: number;
+  /** Size of one notch; with `doubling` a notch doubles or halves. */
+  step: number;
+  doubling?: boolean;
+  initial: number;
+}
+export interface ChoiceSetting extends SettingBase {
+  kind: 'choice';
+  choices: readonly { value: string; label: string }[];
+  initial: string;
+}
+export interface SwitchSetting extends SettingBase {
+  kind: 'switch';
+  initial: boolean;
+}
+export type Setting = NumberSetting | ChoiceSetting | SwitchSetting;

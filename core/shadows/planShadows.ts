@@ -1,0 +1,174 @@
+/** Which shadow maps a frame needs, where they look and where they lie in memory. */
+import { length, type Mat4 } from '../math/mat4';
+import { sobol2 } from '../math/sobol';
+import { hashCombine } from '../math/random';
+import { frameLight, isSoft, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
+import { lightAtSample, SAMPLE_SIZE, sampleLight } from '../light/sampleLight';
+import type { CameraView } from '../scene/camera';
+import type { PlacedLight } from '../scene/source';
+import { cubeViews, spotView } from './lampViews';
+import { blocksAcross, type ShadowView } from './shadowMap';
+import { sunViews, type Bounds } from './sunViews';
+
+export interface ShadowOptions {
+  /** Rays instead of maps. */
+  traced: boolean;
+  /** Positions on each light with extent that a pixel sample is lit from; 1 is its middle alone. */
+  lightSamples: number;
+  resolution: number;
+  localResolution: number;
+  /** Metres from the camera to which a sun casts shadows. */
+  distance: number;
+  cascades: number;
+  /** 0 uniform … 1 logarithmic. */
+  split: number;
+  /** Share of a cascade that fades into the next, 0…1. */
+  blend: number;
+  depthCodes: number;
+}
+
+export interface ShadowPlan {
+  /** Every light of the scene with the maps that stay while light and pose do. */
+  lights: FrameLight[];
+  /** Lights among them whose maps are drawn anew for every position on their face: indices. */
+  soft: number[];
+  /** Positions on soft lights that are held at a time, and how many a pixel sample needs in all. */
+  slots: number;
+  positions: number;
+  /** Texels and blocks of the maps that stay, and of everything. */
+  keptTexels: number;
+  keptBlocks: number;
+  texels: number;
+  blocks: number;
+}
+
+/** Positions are held together up to this many texels; more are drawn in rounds. */
+const SLOT_TEXELS = 2 ** 25;
+
+export function planShadows(
+  lighting: readonly PlacedLight[],
+  bounds: Bounds,
+  world: readonly Mat4[],
+  camera: CameraView,
+  aspect: number,
+  options: ShadowOptions,
+): ShadowPlan {
+  const lights = lighting.map((source, i) => frameLight(source, i, world));
+  const context = { lighting, bounds, camera, aspect, options };
+  const plan: ShadowPlan = {
+    lights,
+    soft: [],
+    slots: 1,
+    positions: 1,
+    keptTexels: 0,
+    keptBlocks: 0,
+    texels: 0,
+    blocks: 0,
+  };
+  let softTexels = 0;
+  let softBlocks = 0;
+  for (const light of lights) {
+    if (options.traced) continue;
+    const soft = options.lightSamples > 1 && isSoft(light);
+    if (!soft && !light.castsShadow) continue;
+    if (light.castsShadow) light.maps = viewsOf(light, context);
+    if (soft) {
+      plan.soft.push(light.index);
+      for (const map of new Set(light.maps)) {
+        softTexels += map.resolution ** 2;
+        softBlocks += blocksAcross(map.resolution) ** 2;
+      }
+      light.maps = [];
+    } else {
+      [plan.keptTexels, plan.keptBlocks] = place(light.maps, plan.keptTexels, plan.keptBlocks);
+    }
+  }
+  if (plan.soft.length > 0) {
+    plan.positions = options.lightSamples;
+    plan.slots = Math.max(1, Math.min(plan.positions, Math.floor(SLOT_TEXELS / Math.max(1, softTexels))));
+  }
+  plan.texels = plan.keptTexels + softTexels * plan.slots;
+  plan.blocks = plan.keptBlocks + softBlocks * plan.slots;
+  return plan;
+}
+
+/**
+ * The lights of one round: those that stay, and `count` positions on each soft one from position `first` on.
+ * All of them together give the light of `count / positions` of a pixel sample.
+ */
+export function roundLights(
+  plan: ShadowPlan,
+  lighting: readonly PlacedLight[],
+  bounds: Bounds,
+  camera: CameraView,
+  aspect: number,
+  options: ShadowOptions,
+  seed: number,
+  first: number,
+  count: number,
+): { lights: FrameLight[]; drawn: { view: ShadowView; index: number }[] } {
+  const context = { lighting, bounds, camera, aspect, options };
+  const share = count / plan.positions;
+  const lights: FrameLight[] = [];
+  const drawn: { view: ShadowView; index: number }[] = [];
+  let texels = plan.keptTexels;
+  let blocks = plan.keptBlocks;
+  for (const light of plan.lights) {
+    if (!plan.soft.includes(light.index)) {
+      lights.push(share === 1 ? light : { ...light, r: light.r * share, g: light.g * share, b: light.b * share });
+      continue;
+    }
+    for (let k = 0; k < count; k++) {
+      sobol2(first + k, hashCombine(seed, light.index + 1), point);
+      sampleLight(light, point[0], point[1], sample);
+      const at = lightAtSample(light, sample, 1 / plan.positions);
+      if (light.castsShadow) {
+        at.maps = viewsOf(at, context);
+        [texels, blocks] = place(at.maps, texels, blocks);
+        for (const view of new Set(at.maps)) drawn.push({ view, index: light.index });
+      }
+      lights.push(at);
+    }
+  }
+  return { lights, drawn };
+}
+
+const point = new Float64Array(2);
+const sample = new Float64Array(SAMPLE_SIZE);
+
+interface ViewContext {
+  lighting: readonly PlacedLight[];
+  bounds: Bounds;
+  camera: CameraView;
+  aspect: number;
+  options: ShadowOptions;
+}
+
+function viewsOf(light: FrameLight, context: ViewContext): ShadowView[] {
+  const { bounds, options } = context;
+  const source = context.lighting[light.index];
+  const own = source.shadow?.resolution;
+  if (light.kind === LIGHT_SUN)
+    return sunViews(bounds, light, own ?? options.resolution, context.camera, context.aspect, options);
+  const resolution = own ?? options.localResolution;
+  const reach = reachOf(light, bounds);
+  if (light.kind === LIGHT_SPOT) return [spotView(light, source.outerConeRad, resolution, options.depthCodes, reach)];
+  return cubeViews(light, resolution, options.depthCodes, reach);
+}
+
+/** Metres from a light to the farthest corner of the scene. */
+function reachOf(light: FrameLight, { min, max }: Bounds): number {
+  const far = (p: number, c: number): number => Math.max(Math.abs(p - min[c]), Math.abs(p - max[c]));
+  return length([far(light.px, 0), far(light.py, 1), far(light.pz, 2)]);
+}
+
+/** Lays maps one after the other. @returns where the next ones begin */
+function place(maps: readonly ShadowView[], texels: number, blocks: number): [number, number] {
+  for (const map of new Set(maps)) {
+    map.offset = texels;
+    map.blockOffset = blocks;
+    texels += map.resolution * map.resolution;
+    blocks += blocksAcross(map.resolution) ** 2;
+  }
+  return [texels, blocks];
+}

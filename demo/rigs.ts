@@ -1,0 +1,80 @@
+/** Further lightings of the lamp room, to be held beside the one it comes with. */
+import { newLight, sunDirection, type Rig, type RigLight } from '@daxel/core/light/rig';
+import { blackBody } from '@daxel/core/math/color';
+
+export function lampRoomRigs(own: Rig): Rig[] {
+  return [nightWatch(own), overcast(own)];
+}
+
+/** The sun is gone: the lamp carries the room, a lantern stands on the floor, the sky is a deep blue. */
+function nightWatch(own: Rig): Rig {
+  const rig = structuredClone(own);
+  rig.name = 'Night watch';
+  rig.exposureEv = 3.5;
+  for (const light of rig.lights) if (light.kind === 'sun') light.on = false;
+  rig.environment = {
+    ...rig.environment,
+    glow: undefined,
+    stops: [
+      { y: -1, radiance: [1, 1.4, 2.4] },
+      { y: 0.02, radiance: [9, 14, 26] },
+      { y: 0.3, radiance: [3.5, 6, 13] },
+      { y: 1, radiance: [1.5, 2.5, 6] },
+    ],
+  };
+  const lantern: RigLight = {
+    ...newLight('point', 'lantern', 'lantern'),
+    temperature: 2100,
+    color: tint(2100),
+    intensity: 40,
+    radius: 0.04,
+    position: [-0.9, 0.35, 1.1],
+  };
+  rig.lights.push(lantern);
+  return rig;
+}
+
+/** A bright grey day: soft light through the panes, and a sheet of light where a work lamp hangs. */
+function overcast(own: Rig): Rig {
+  const rig = structuredClone(own);
+  rig.name = 'Overcast, work light';
+  rig.exposureEv = -0.5;
+  for (const light of rig.lights) {
+    if (light.kind !== 'sun') continue;
+    light.follows = null;
+    light.direction = sunDirection(48, 300);
+    light.angularDiameterDeg = 12;
+    light.color = tint(6500);
+    light.temperature = 6500;
+    light.intensity = 2600;
+  }
+  const sheet: RigLight = {
+    ...newLight('area', 'work-light', 'work light'),
+    temperature: 4000,
+    color: tint(4000),
+    intensity: 5200,
+    width: 0.9,
+    height: 0.3,
+    position: [0.95, 2.05, -0.85],
+    direction: [-0.5, -0.8, 0.35],
+  };
+  rig.lights.push(sheet);
+  rig.environment = {
+    ...rig.environment,
+    kind: 'gradient',
+    glow: undefined,
+    stops: [
+      { y: -1, radiance: [90, 95, 100] },
+      { y: 0, radiance: [700, 730, 780] },
+      { y: 1, radiance: [1500, 1560, 1680] },
+    ],
+  };
+  return rig;
+}
+
+/** A lamp's colour, its largest part 1. */
+function tint(kelvin: number): [number, number, number] {
+  const rgb = blackBody(kelvin);
+  const top = Math.max(...rgb);
+  return [rgb[0] / top, rgb[1] / top, rgb[2] / top];
+}

@@ -1,0 +1,96 @@
+/** Finds what cures a bad shadow edge: every candidate is rendered and measured on the patch. */
+import { onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
+import { shadowBands } from '@daxel/core/measure/banding';
+import type { Rect } from '@daxel/core/measure/rect';
+import { stairSteps } from '@daxel/core/measure/stairs';
+import { bestCure, shadowCures, type TriedCure } from '@daxel/core/plan/shadowCures';
+import type { RenderTicket } from '@daxel/core/frame/renderPool';
+import { edgeSource, type EdgeSource, type Wish } from './usePreview';
+import { renderPool } from './useShot';
+
+export interface Edges {
+  stairs: number;
+  /** Height of the steps times the share of the soft shadow that lies in them. */
+  bands: number;
+}
+export interface Cures {
+  patch: string;
+  before: Edges & { seconds: number };
+  tried: TriedCure[];
+  /** Index of the one to take, −1 when none helps. */
+  best: number;
+}
+
+/** @param seen a settled picture's light and objects */
+export function measureEdges({ lit, objects, width, height }: EdgeSource, rect: Rect): Edges {
+  const { step, plateaus } = shadowBands(lit, objects, width, height, rect);
+  return { stairs: stairSteps(lit, objects, width, height, rect).pixels, bands: step * plateaus };
+}
+
+export function useCures(wish: Ref<Wish | null>) {
+  const found = shallowRef<Cures | null>(null);
+  const running = ref<{ patch: string; done: number; all: number } | null>(null);
+  const failure = ref<string | null>(null);
+  let ticket: RenderTicket | null = null;
+  let cancelled = false;
+
+  async function search(patch: string, share: { x: number; y: number; width: number; height: number }): Promise<void> {
+    const start = wish.value;
+    if (!start || running.value) return;
+    const { lights } = start.lighting;
+    const casting = lights.filter((l) => l.castsShadow);
+    const kinds = {
+      sun: casting.some((l) => l.kind === 'sun'),
+      lamp: casting.some((l) => l.kind !== 'sun'),
+      soft: casting.some((l) => l.kind === 'area' || l.radius > 0 || l.angularDiameterRad > 0),
+    };
+    const cures = shadowCures(start.recipe, kinds);
+    cancelled = false;
+    failure.value = null;
+    found.value = null;
+    running.value = { patch, done: 0, all: cures.length + 1 };
+    const render = async (values: Record<string, unknown>): Promise<(Edges & { seconds: number }) | null> => {
+      const recipe = { ...start.recipe, ...values } as Wish['recipe'];
+      ticket = renderPool().render({ ...start, recipe, view: 'picture' });
+      const frame = await ticket.promise;
+      if (!frame.finished) return null;
+      const rect = {
+        x: share.x * frame.width,
+        y: share.y * frame.height,
+        width: share.width * frame.width,
+        height: share.height * frame.height,
+      };
+      return { ...measureEdges(edgeSource(frame), rect), seconds: frame.seconds };
+    };
+    try {
+      // maps of the recipe as it is may be kept: a changed filter radius of nothing draws them anew, as all others do
+      const before = await render({
+        'shadows.depthFormat': start.recipe['shadows.depthFormat'] === '32' ? '24' : '32',
+      });
+      const tried: TriedCure[] = [];
+      for (const cure of before ? cures : []) {
+        if (cancelled) break;
+        running.value = { patch, done: tried.length + 1, all: cures.length + 1 };
+        const result = await render(cure.values);
+        if (result) tried.push({ ...cure, ...result });
+      }
+      if (before && !cancelled) found.value = { patch, before, tried, best: bestCure(before, tried) };
+    } catch (error) {
+      failure.value = (error as Error).message;
+    } finally {
+      running.value = null;
+      ticket = null;
+    }
+  }
+  function cancel(): void {
+    cancelled = true;
+    ticket?.cancel();
+  }
+  // figures of another picture say nothing about this one
+  watch(wish, () => {
+    cancel();
+    found.value = null;
+  });
+  onUnmounted(cancel);
+  return { found, running, failure, search, cancel };
+}

@@ -1,0 +1,70 @@
+/** What Tune and Light share: the shot with its scene, camera and light, and the picture that is drawn of it. */
+import { computed, onMounted, onUnmounted, ref, watch, type Ref } from 'vue';
+import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
+import { exposedBy } from '@daxel/core/light/rig';
+import type { ViewMode } from '@daxel/core/raster/views';
+import { useDocument } from '../stores/document';
+import { useNotices } from '../stores/notices';
+import { useCamera } from './useCamera';
+import { useLighting } from './useLighting';
+import { usePreview, type Wish } from './usePreview';
+import { useShot } from './useShot';
+
+export function useStage(shotId: Ref<string>) {
+  const document = useDocument();
+  const notices = useNotices();
+  const { found, missing, scene, sceneId, loading, failure } = useShot(shotId);
+  watch(
+    () => found.value?.shot,
+    (shot) => {
+      if (shot) void document.open(shot);
+    },
+    { immediate: true },
+  );
+  const saveNow = (): void => void document.save();
+  onMounted(() => window.addEventListener('pagehide', saveNow));
+  onUnmounted(() => {
+    window.removeEventListener('pagehide', saveNow);
+    saveNow();
+  });
+
+  const tier = ref<Tier>('draft');
+  const view = ref<ViewMode>('picture');
+  const zoom = ref<'fit' | 1 | 2>('fit');
+  const shot = computed(() => (document.shot?.id === shotId.value ? document.shot : null));
+  const light = useLighting(scene, shot, notices.flag);
+  const resolved = computed(() => (shot.value ? resolveRecipe(shot.value.recipe, tier.value) : null));
+  const camera = useCamera(scene, shot, () => preview.middleDistance());
+  /** Everything of the picture but its light: rigs are drawn beside each other from it. */
+  const base = computed(() => {
+    if (!scene.value || !shot.value || !resolved.value || !camera.view.value) return null;
+    const { frame, rate, seed } = shot.value;
+    const timeSeconds = frame / rate;
+    return { sceneId: sceneId.value, recipe: resolved.value, camera: camera.view.value, timeSeconds, seed };
+  });
+  const wish = computed<Wish | null>(() => {
+    if (!base.value || !light.lighting.value || !light.active.value) return null;
+    const { lights, environment } = light.lighting.value;
+    const recipe = exposedBy(base.value.recipe, light.active.value);
+    return { ...base.value, recipe, lighting: { lights, environment }, view: view.value };
+  });
+  const preview = usePreview(wish);
+  return {
+    shot,
+    missing,
+    scene,
+    loading,
+    failure: computed(() => failure.value ?? preview.failure.value),
+    tier,
+    view,
+    zoom,
+    resolved,
+    camera,
+    light,
+    base,
+    wish,
+    preview,
+    width: computed(() => (resolved.value?.['output.width'] as number | undefined) ?? 768),
+    height: computed(() => (resolved.value?.['output.height'] as number | undefined) ?? 432),
+  };
+}
