@@ -8,6 +8,7 @@ import { exposedBy, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { Lighting } from '@daxel/core/scene/source';
 import { coarseRecipe, type Picture } from '../render/preview';
+import { requestKey } from './requestKey';
 import { renderPool } from './useShot';
 
 interface Side {
@@ -32,49 +33,51 @@ export function useBlend(
   const sides = shallowRef<[Side, Side] | null>(null);
   const partner = computed(() => rigs.value.find((r) => r.id === partnerId.value && r.id !== active.value?.id) ?? null);
 
-  async function draw(rig: StoredRig, quick: boolean): Promise<Side | null> {
+  function requestOf(rig: StoredRig): FrameRequest | null {
     const lighting = lightingOf(rig);
     if (!base.value || !lighting) return null;
     // bloom and vignette belong to the finished picture and are left out of the mix
     const recipe: ResolvedRecipe = { ...exposedBy(base.value.recipe, rig), 'lens.bloom': 0, 'lens.vignette': 0 };
     const { lights, environment } = lighting;
-    const request = {
-      ...base.value,
-      recipe: quick ? coarseRecipe(recipe, QUICK) : recipe,
-      lighting: { lights, environment },
-    };
-    const frame = await renderPool().render(request).promise;
+    return { ...base.value, recipe, lighting: { lights, environment } };
+  }
+  async function draw(rig: StoredRig, quick: boolean): Promise<Side | null> {
+    const request = requestOf(rig);
+    if (!request) return null;
+    const recipe = quick ? coarseRecipe(request.recipe, QUICK) : request.recipe;
+    const frame = await renderPool().render({ ...request, recipe }).promise;
     const { width, height } = frame;
     const tone = recipe['lens.tone'] as ToneCurve;
     return { beauty: frame.views.beauty.slice(0, width * height * 3), width, height, tone };
   }
   let wish = 0;
-  watch(
-    [partner, active, base],
-    async () => {
-      const mine = ++wish;
-      sides.value = null;
-      const [a, b] = [active.value, partner.value];
-      if (!a || !b) return;
-      drawing.value = true;
-      failure.value = null;
-      try {
-        // a small pair at once, so that the slider answers; then one at full size
-        for (const quick of [true, false]) {
-          const first = await draw(a, quick);
-          if (mine !== wish) return;
-          const second = first && (await draw(b, quick));
-          if (mine !== wish) return;
-          if (first && second) sides.value = [first, second];
-        }
-      } catch (error) {
-        if (mine === wish) failure.value = (error as Error).message;
-      } finally {
-        if (mine === wish) drawing.value = false;
+  // by what they show and not by the objects: each time the shot is saved these are new ones
+  const pair = computed(() => {
+    const requests = [active.value, partner.value].map((rig) => rig && requestOf(rig));
+    return requests.every((r) => r) ? requests.map((r) => requestKey(r!)).join('\n') : null;
+  });
+  watch(pair, async () => {
+    const mine = ++wish;
+    sides.value = null;
+    const [a, b] = [active.value, partner.value];
+    if (!a || !b) return;
+    drawing.value = true;
+    failure.value = null;
+    try {
+      // a small pair at once, so that the slider answers; then one at full size
+      for (const quick of [true, false]) {
+        const first = await draw(a, quick);
+        if (mine !== wish) return;
+        const second = first && (await draw(b, quick));
+        if (mine !== wish) return;
+        if (first && second) sides.value = [first, second];
       }
-    },
-    { deep: true },
-  );
+    } catch (error) {
+      if (mine === wish) failure.value = (error as Error).message;
+    } finally {
+      if (mine === wish) drawing.value = false;
+    }
+  });
 
   const picture = computed<Picture | null>(() => {
     if (!sides.value) return null;

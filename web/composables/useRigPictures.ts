@@ -5,6 +5,7 @@ import { exposedBy, type Rig } from '@daxel/core/light/rig';
 import type { FrameRequest } from '@daxel/core/frame/renderPool';
 import type { Lighting } from '@daxel/core/scene/source';
 import { copyPicture, type Picture } from '../render/preview';
+import { requestKey } from './requestKey';
 import { renderPool } from './useShot';
 
 const WIDTH = 208;
@@ -52,9 +53,9 @@ export function useRigPictures(
         if (busy.value || stopped) return;
         const next = rigs.value
           .map((rig) => ({ rig, request: requestOf(rig) }))
-          .find(({ rig, request }) => request && keys.get(rig.id) !== keyOf(request));
+          .find(({ rig, request }) => request && keys.get(rig.id) !== requestKey(request));
         if (!next?.request) return;
-        keys.set(next.rig.id, keyOf(next.request));
+        keys.set(next.rig.id, requestKey(next.request));
         const frame = await renderPool().render(next.request).promise;
         const picture = copyPicture(frame.views, frame.width, frame.height, 1, false);
         pictures.value = new Map(pictures.value).set(next.rig.id, picture);
@@ -79,8 +80,4 @@ export function useRigPictures(
     clearTimeout(timer);
   });
   return { pictures, failure };
-}
-
-function keyOf(request: FrameRequest): string {
-  return JSON.stringify([request.recipe, [...request.camera.world], request.timeSeconds, request.lighting]);
 }

@@ -70,6 +70,25 @@ function listen() {
 }
 
 describe('the preview', () => {
+  it('does not stand while a newer wish is still to be drawn', async () => {
+    const { pool, asked } = heldPool();
+    const heard = listen();
+    const preview = new Preview(pool, heard.listener);
+    preview.show(request(1));
+    asked[0].finish();
+    await settle();
+    // the picture is whole in the very moment a newer one is wished for
+    asked[1].finish();
+    preview.show(request(2));
+    await settle();
+    expect(heard.settled).toEqual([]);
+    asked[2].finish();
+    await settle();
+    asked[3].finish();
+    await settle();
+    expect(heard.settled).toMatchObject([{ coarse: false, samples: 1 }]);
+  });
+
   it('draws a coarse picture first and then the full one', async () => {
     const { pool, asked } = heldPool();
     const heard = listen();

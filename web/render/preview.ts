@@ -78,8 +78,11 @@ export class Preview {
       if (!this.next && done < samples) this.listener.onPicture(copyPicture(views, width, height, done, false));
     });
     const frame = await this.full.promise.finally(() => (this.full = null));
-    if (frame.finished)
-      this.listener.onSettled(copyPicture(frame.views, frame.width, frame.height, frame.samples, false), frame);
+    if (!frame.finished) return;
+    const picture = copyPicture(frame.views, frame.width, frame.height, frame.samples, false);
+    // a newer wish that came too late to stop this one: its picture is still to be drawn, so nothing stands yet
+    if (this.next) this.listener.onPicture(picture);
+    else this.listener.onSettled(picture, frame);
   }
 }
 
