@@ -9,7 +9,6 @@ import type { FrameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { hash32 } from '../math/random';
 import { binChunk, type BinTarget } from '../raster/binTriangles';
-import { environmentReflectance } from '../raster/reflectance';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
 import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
 import { transformVertices } from '../raster/transform';
@@ -213,7 +212,6 @@ export function renderFrame(
       camera: eye,
       bounce: settings.bounce,
       reflections: settings.reflections,
-      reflectance: environmentReflectance(),
       environmentSh: pose.environmentSh,
       environmentMap: pose.environmentMap,
       sharp: picture && mirror > 0 ? environmentRadiance(environment, picture, mirror) : null,

@@ -13,14 +13,16 @@ import { contactOpen, type ContactInput } from '../shadows/contact';
 import { shadowAt, type ShadedPlace, type ShadowReading } from '../shadows/shadowAt';
 import type { ShadowMemory } from '../shadows/shadowMap';
 import { traceShadow, type ShadowRays } from '../trace/traceShadow';
-import { ggx, lookUpReflectance, schlickWeight } from './reflectance';
+import { ggx, schlickWeight } from './reflectance';
 import {
   S_ALPHA,
+  S_BOOST,
   S_DIFFUSE,
   S_EMISSION,
   S_F0,
   S_F90,
   S_FACE,
+  S_MIRRORED,
   S_NORMAL,
   S_OCCLUSION,
   S_POSITION,
@@ -35,8 +37,6 @@ export const L_REFLECTION = 6;
 export const L_EMISSION = 9;
 /** Weighted share of direct light that is not in shadow; not worked out for see-through surfaces. */
 export const L_LIT = 12;
-/** Share of light from all around that is mirrored, rgb. */
-export const L_MIRRORED = 13;
 export const LIGHT_SIZE = 16;
 export const COMPONENTS = 12;
 
@@ -58,8 +58,6 @@ export interface LightingInput {
   camera: RayFrame;
   bounce: number;
   reflections: number;
-  /** See `environmentReflectance`. */
-  reflectance: Float32Array;
   /** See `environmentTables`. */
   environmentSh: Float32Array;
   environmentMap: Float32Array;
@@ -230,9 +228,11 @@ function addLight(
   const f0 = s[S_F0] + (f90 - s[S_F0]) * w;
   const f1 = s[S_F0 + 1] + (f90 - s[S_F0 + 1]) * w;
   const f2 = s[S_F0 + 2] + (f90 - s[S_F0 + 2]) * w;
-  out[L_DIRECT] += ((1 - f0) * s[S_DIFFUSE] * kd + f0 * ks) * light.r * lit[0];
-  out[L_DIRECT + 1] += ((1 - f1) * s[S_DIFFUSE + 1] * kd + f1 * ks) * light.g * lit[1];
-  out[L_DIRECT + 2] += ((1 - f2) * s[S_DIFFUSE + 2] * kd + f2 * ks) * light.b * lit[2];
+  const m = S_MIRRORED;
+  const b = S_BOOST;
+  out[L_DIRECT] += ((1 - s[m]) * s[S_DIFFUSE] * kd + f0 * s[b] * ks) * light.r * lit[0];
+  out[L_DIRECT + 1] += ((1 - s[m + 1]) * s[S_DIFFUSE + 1] * kd + f1 * s[b + 1] * ks) * light.g * lit[1];
+  out[L_DIRECT + 2] += ((1 - s[m + 2]) * s[S_DIFFUSE + 2] * kd + f2 * s[b + 2] * ks) * light.b * lit[2];
 }
 
 function areaReceived(light: FrameLight, nx: number, ny: number, nz: number, share: number): number {
@@ -284,20 +284,14 @@ function addEnvironment(input: LightingInput, s: Float64Array, matte: boolean, o
   const vz = s[S_VIEW + 2];
   const nv = x * vx + y * vy + z * vz;
   const roughness = s[S_ROUGHNESS];
-  lookUpReflectance(input.reflectance, roughness, nv < 1 ? nv : 1, pair);
-  const scale = pair[0];
-  const offset = pair[1] * s[S_F90];
   const occlusion = s[S_OCCLUSION];
   reflectedRadiance(input, 2 * nv * x - vx, 2 * nv * y - vy, 2 * nv * z - vz, roughness, mirrored);
   // Lagarde & de Rousiers 2014, SIGGRAPH course on physically based shading: occlusion seen by a glossy lobe
   const open = occlusion < 1 ? glossyOcclusion(nv, occlusion, roughness) : 1;
   const reflections = input.reflections * open;
-  const f0 = s[S_F0] * scale + offset;
-  const f1 = s[S_F0 + 1] * scale + offset;
-  const f2 = s[S_F0 + 2] * scale + offset;
-  out[L_MIRRORED] = f0;
-  out[L_MIRRORED + 1] = f1;
-  out[L_MIRRORED + 2] = f2;
+  const f0 = s[S_MIRRORED];
+  const f1 = s[S_MIRRORED + 1];
+  const f2 = s[S_MIRRORED + 2];
   out[L_REFLECTION] = mirrored[0] * f0 * reflections;
   out[L_REFLECTION + 1] = mirrored[1] * f1 * reflections;
   out[L_REFLECTION + 2] = mirrored[2] * f2 * reflections;

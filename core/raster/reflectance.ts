@@ -35,36 +35,28 @@ let table: Float32Array | null = null;
 
 /**
  * Reflected share of a white environment for F0 = 1 split in scale and offset, by roughness and cosine
- * (the second half of the split sum, Karis 2013), integrated with 128 half vectors a cell.
- * @returns SIDE × SIDE pairs (scale, offset); rows are roughness 0…1, columns n·v
+ * (the second half of the split sum, Karis 2013), integrated with 256 visible normals (Heitz 2018) a cell.
+ * @returns SIDE × SIDE pairs (scale, offset); rows are roughness 0…1, columns √(n·v)
  */
 export function environmentReflectance(): Float32Array {
   if (table) return table;
   table = new Float32Array(SIDE * SIDE * 2);
-  const samples = 128;
+  const samples = 256;
+  const h = new Float64Array(3);
   for (let r = 0; r < SIDE; r++) {
     const roughness = r / (SIDE - 1);
     const alpha = Math.max(MIN_ALPHA, roughness * roughness);
     for (let c = 0; c < SIDE; c++) {
-      const nv = Math.max(0.01, c / (SIDE - 1));
+      const nv = Math.max(1e-4, (c / (SIDE - 1)) ** 2);
       const vx = Math.sqrt(1 - nv * nv);
       let scale = 0;
       let offset = 0;
       for (let s = 0; s < samples; s++) {
-        const u = (s + 0.5) / samples;
-        const phi = 2 * Math.PI * ((s * 0.6180339887498949) % 1);
-        const ch2 = (1 - u) / (1 + (alpha * alpha - 1) * u);
-        const nh = Math.sqrt(ch2);
-        const hx = Math.sqrt(1 - ch2) * cos(phi);
-        const hy = Math.sqrt(1 - ch2) * sin(phi);
-        const vh = Math.max(1e-4, vx * hx + nv * nh);
-        const lx = 2 * vh * hx - vx;
-        const ly = 2 * vh * hy;
-        const nl = 2 * vh * nh - nv;
-        if (nl <= 0 || lx * lx + ly * ly > 4) continue;
-        const a2 = alpha * alpha;
-        const visible = 0.5 / (nl * Math.sqrt((nv - nv * a2) * nv + a2) + nv * Math.sqrt((nl - nl * a2) * nl + a2));
-        const weight = (4 * visible * nl * vh) / nh;
+        visibleNormal(alpha, vx, 0, nv, (s + 0.5) / samples, (s * 0.6180339887498949) % 1, h);
+        const vh = vx * h[0] + nv * h[2];
+        const nl = 2 * vh * h[2] - nv;
+        if (nl <= 0) continue;
+        const weight = shadowedShare(alpha, nl, nv);
         const f = schlickWeight(vh);
         scale += (1 - f) * weight;
         offset += f * weight;
@@ -76,10 +68,68 @@ export function environmentReflectance(): Float32Array {
   return table;
 }
 
+/**
+ * A facet's normal as seen from a direction, in the frame where the surface's normal is z
+ * (Heitz 2018, Sampling the GGX Distribution of Visible Normals).
+ * @param u, v numbers in [0, 1)
+ */
+export function visibleNormal(
+  alpha: number,
+  vx: number,
+  vy: number,
+  vz: number,
+  u: number,
+  v: number,
+  out: Float64Array,
+): void {
+  let x = vx * alpha;
+  let y = vy * alpha;
+  let z = vz;
+  const l = 1 / Math.sqrt(x * x + y * y + z * z);
+  x *= l;
+  y *= l;
+  z *= l;
+  const flat = x * x + y * y;
+  const k = flat > 1e-14 ? 1 / Math.sqrt(flat) : 0;
+  const ax = flat > 1e-14 ? -y * k : 1;
+  const ay = flat > 1e-14 ? x * k : 0;
+  const bx = -z * ay;
+  const by = z * ax;
+  const bz = x * ay - y * ax;
+  const r = Math.sqrt(u);
+  const phi = 2 * Math.PI * v;
+  const a = r * cos(phi);
+  const s = 0.5 * (1 + z);
+  const b = (1 - s) * Math.sqrt(Math.max(0, 1 - a * a)) + s * r * sin(phi);
+  const c = Math.sqrt(Math.max(0, 1 - a * a - b * b));
+  const nx = (a * ax + b * bx + c * x) * alpha;
+  const ny = (a * ay + b * by + c * y) * alpha;
+  const nz = Math.max(1e-6, b * bz + c * z);
+  const n = 1 / Math.sqrt(nx * nx + ny * ny + nz * nz);
+  out[0] = nx * n;
+  out[1] = ny * n;
+  out[2] = nz * n;
+}
+
+/** Share of the visible facets' light that leaves unshadowed: height-correlated Smith G2 over G1 (Heitz 2014). */
+export function shadowedShare(alpha: number, nl: number, nv: number): number {
+  const a2 = alpha * alpha;
+  const toEye = Math.sqrt((nv - nv * a2) * nv + a2);
+  const toLight = Math.sqrt((nl - nl * a2) * nl + a2);
+  return (nl * (nv + toEye)) / (nl * toEye + nv * toLight);
+}
+
+/** Density of directions, per steradian, that mirroring at a visible normal gives: G1 D / (4 n·v). */
+export function visibleDensity(alpha: number, nv: number, nh: number): number {
+  const a2 = alpha * alpha;
+  const f = (nh * a2 - nh) * nh + 1;
+  return a2 / (Math.PI * f * f) / (2 * (nv + Math.sqrt((nv - nv * a2) * nv + a2)));
+}
+
 /** Reads the table at a roughness and cosine; writes scale and offset. */
 export function lookUpReflectance(from: Float32Array, roughness: number, nv: number, out: Float64Array): void {
   const y = Math.min(SIDE - 1.001, roughness * (SIDE - 1));
-  const x = Math.min(SIDE - 1.001, nv * (SIDE - 1));
+  const x = Math.min(SIDE - 1.001, Math.sqrt(nv) * (SIDE - 1));
   const y0 = y | 0;
   const x0 = x | 0;
   const fy = y - y0;

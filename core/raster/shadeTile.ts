@@ -3,10 +3,11 @@ import { viewSurface, type ViewInput } from './views';
 import type { RayFrame } from '../scene/camera';
 import { ALPHA_BLEND, M_ALPHA_MODE, MATERIAL_STRIDE } from '../scene/materialTable';
 import type { RadianceFunction } from '../scene/environment';
-import { COMPONENTS, L_EMISSION, L_LIT, L_MIRRORED, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
+import { COMPONENTS, L_EMISSION, L_LIT, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
 import {
   createTriangleCache,
   S_BASE,
+  S_MIRRORED,
   S_NORMAL,
   S_OPACITY,
   S_POSITION,
@@ -144,7 +145,7 @@ function layOver(input: ShadeInput, t: number): void {
   const m = scene.triangleMaterial[t] * MATERIAL_STRIDE;
   const alpha = scene.materials[m + M_ALPHA_MODE] === ALPHA_BLEND ? Math.min(1, Math.max(0, surface[S_OPACITY])) : 1;
   for (let c = 0; c < 3; c++) {
-    const pass = 1 - alpha + alpha * transmission * surface[S_BASE + c] * (1 - light[L_MIRRORED + c]);
+    const pass = 1 - alpha + alpha * transmission * surface[S_BASE + c] * (1 - surface[S_MIRRORED + c]);
     for (let k = c; k < COMPONENTS; k += 3) pixel[k] = pixel[k] * pass + light[k] * alpha;
   }
 }

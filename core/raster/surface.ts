@@ -27,7 +27,7 @@ import {
 } from '../scene/materialTable';
 import { sampleTexture, TEXTURE_STRIDE } from '../scene/textureTable';
 import { EDGES, triangleEdges } from './edges';
-import { MIN_ALPHA, widenAlpha } from './reflectance';
+import { environmentReflectance, lookUpReflectance, MIN_ALPHA, widenAlpha } from './reflectance';
 
 /** Layout of a surface record. */
 export const S_POSITION = 0; // xyz, world
@@ -44,7 +44,9 @@ export const S_EMISSION = 22; // rgb, nit
 export const S_OPACITY = 25;
 export const S_TRANSMISSION = 26;
 export const S_BASE = 27; // rgb
-export const SURFACE_SIZE = 32;
+export const S_MIRRORED = 30; // rgb: share of light from all around that is mirrored
+export const S_BOOST = 33; // rgb: factor on the mirroring lobe for light that its facets pass on among themselves
+export const SURFACE_SIZE = 36;
 
 export interface SurfaceInput {
   scene: CompiledScene;
@@ -71,6 +73,9 @@ export function createTriangleCache(): TriangleCache {
 }
 
 const texel = new Float64Array(4);
+const pair = new Float64Array(2);
+/** Of the second and third barycentric along the pixel's x, then along its y. */
+const slopes = new Float64Array(4);
 
 /**
  * Writes the surface record of triangle `t` at picture position (px, py).
@@ -89,7 +94,7 @@ export function surfaceAt(
   out: Float64Array,
 ): void {
   const { scene, posed } = input;
-  const { triangles, uvs, materials, colors } = scene;
+  const { triangles } = scene;
   const i0 = triangles[t * 3];
   const i1 = triangles[t * 3 + 1];
   const i2 = triangles[t * 3 + 2];
@@ -109,19 +114,53 @@ export function surfaceAt(
   out[S_POSITION] = x;
   out[S_POSITION + 1] = y;
   out[S_POSITION + 2] = z;
-
-  let vx = parallel ? eyeX : eyeX - x;
-  let vy = parallel ? eyeY : eyeY - y;
-  let vz = parallel ? eyeZ : eyeZ - z;
+  const vx = parallel ? eyeX : eyeX - x;
+  const vy = parallel ? eyeY : eyeY - y;
+  const vz = parallel ? eyeZ : eyeZ - z;
   const vl = 1 / Math.sqrt(vx * vx + vy * vy + vz * vz);
-  vx *= vl;
-  vy *= vl;
-  vz *= vl;
-  out[S_VIEW] = vx;
-  out[S_VIEW + 1] = vy;
-  out[S_VIEW + 2] = vz;
-
+  out[S_VIEW] = vx * vl;
+  out[S_VIEW + 1] = vy * vl;
+  out[S_VIEW + 2] = vz * vl;
   const side = cache.front ? 1 : -1;
+  out[S_FACE] = cache.face[0] * side;
+  out[S_FACE + 1] = cache.face[1] * side;
+  out[S_FACE + 2] = cache.face[2] * side;
+  // barycentrics are ratios of linear functions of the pixel: quotient rule
+  const sx = E[0] + E[3] + E[6];
+  const sy = E[1] + E[4] + E[7];
+  slopes[0] = (E[3] - b1 * sx) * inv;
+  slopes[1] = (E[6] - b2 * sx) * inv;
+  slopes[2] = (E[4] - b1 * sy) * inv;
+  slopes[3] = (E[7] - b2 * sy) * inv;
+  materialAt(input, t, side, cache.white, b1, b2, slopes, out);
+}
+
+/**
+ * Writes normal and material values of a surface record whose position, view and face stand already.
+ * @param side 1 where the front of the triangle is seen, −1 for its back
+ * @param white all three corners have the vertex colour white
+ * @param b1, b2 barycentrics of the second and third corner
+ * @param slopes change of b1 and b2 along one side of the sample's footprint, then along the other
+ */
+export function materialAt(
+  input: SurfaceInput,
+  t: number,
+  side: number,
+  white: boolean,
+  b1: number,
+  b2: number,
+  slopes: Float64Array,
+  out: Float64Array,
+): void {
+  const { scene, posed } = input;
+  const { triangles, uvs, materials, colors } = scene;
+  const i0 = triangles[t * 3];
+  const i1 = triangles[t * 3 + 1];
+  const i2 = triangles[t * 3 + 2];
+  const b0 = 1 - b1 - b2;
+  const vx = out[S_VIEW];
+  const vy = out[S_VIEW + 1];
+  const vz = out[S_VIEW + 2];
   const N = posed.normals;
   let nx = (N[i0 * 3] * b0 + N[i1 * 3] * b1 + N[i2 * 3] * b2) * side;
   let ny = (N[i0 * 3 + 1] * b0 + N[i1 * 3 + 1] * b1 + N[i2 * 3 + 1] * b2) * side;
@@ -130,16 +169,13 @@ export function surfaceAt(
   nx *= nl;
   ny *= nl;
   nz *= nl;
-  out[S_FACE] = cache.face[0] * side;
-  out[S_FACE + 1] = cache.face[1] * side;
-  out[S_FACE + 2] = cache.face[2] * side;
 
   const m = scene.triangleMaterial[t] * MATERIAL_STRIDE;
   let r = materials[m + M_BASE_R];
   let g = materials[m + M_BASE_R + 1];
   let b = materials[m + M_BASE_R + 2];
   let opacity = materials[m + M_BASE_R + 3];
-  if (!cache.white) {
+  if (!white) {
     const c0 = i0 * 4;
     const c1 = i1 * 4;
     const c2 = i2 * 4;
@@ -165,17 +201,10 @@ export function surfaceAt(
     const dv2 = uvs[i2 * 2 + 1] - v0;
     const u = u0 + du1 * b1 + du2 * b2;
     const v = v0 + dv1 * b1 + dv2 * b2;
-    // barycentrics are ratios of linear functions of the pixel: quotient rule
-    const sx = E[0] + E[3] + E[6];
-    const sy = E[1] + E[4] + E[7];
-    const b1x = (E[3] - b1 * sx) * inv;
-    const b2x = (E[6] - b2 * sx) * inv;
-    const b1y = (E[4] - b1 * sy) * inv;
-    const b2y = (E[7] - b2 * sy) * inv;
-    const ux = du1 * b1x + du2 * b2x;
-    const vx_ = dv1 * b1x + dv2 * b2x;
-    const uy = du1 * b1y + du2 * b2y;
-    const vy_ = dv1 * b1y + dv2 * b2y;
+    const ux = du1 * slopes[0] + du2 * slopes[1];
+    const vx_ = dv1 * slopes[0] + dv2 * slopes[1];
+    const uy = du1 * slopes[2] + du2 * slopes[3];
+    const vy_ = dv1 * slopes[2] + dv2 * slopes[3];
     let s = m + M_SLOT + SLOT_BASE * SLOT_STRIDE;
     if (materials[s] >= 0) {
       readSlot(input, s, u, v, ux, vx_, uy, vy_);
@@ -234,7 +263,7 @@ export function surfaceAt(
   }
 
   // a bent normal may face away at grazing angles: keep it just on the viewer's side, or highlights turn black
-  const facing = nx * vx + ny * vy + nz * vz;
+  let facing = nx * vx + ny * vy + nz * vz;
   if (facing < 0.02) {
     const push = 0.02 - facing;
     nx += vx * push;
@@ -244,6 +273,7 @@ export function surfaceAt(
     nx *= l;
     ny *= l;
     nz *= l;
+    facing = 0.02;
   }
   out[S_NORMAL] = nx;
   out[S_NORMAL + 1] = ny;
@@ -275,6 +305,24 @@ export function surfaceAt(
   out[S_BASE] = r;
   out[S_BASE + 1] = g;
   out[S_BASE + 2] = b;
+  mirrorShares(out, facing < 1 ? facing : 1);
+}
+
+/**
+ * Writes what the surface mirrors of light from all around, and the factor by which its lobe falls short of that
+ * (Turquin 2019, Practical Multiple Scattering Compensation for Microfacet Models). The matte part below receives the
+ * rest, so that no surface sends back more than it receives.
+ */
+function mirrorShares(s: Float64Array, nv: number): void {
+  lookUpReflectance(environmentReflectance(), s[S_ROUGHNESS], nv, pair);
+  const lost = 1 / (pair[0] + pair[1]) - 1;
+  const edge = pair[1] * s[S_F90];
+  for (let c = 0; c < 3; c++) {
+    const boost = 1 + s[S_F0 + c] * lost;
+    const share = (s[S_F0 + c] * pair[0] + edge) * boost;
+    s[S_BOOST + c] = boost;
+    s[S_MIRRORED + c] = share < 1 ? share : 1;
+  }
 }
 
 function loadTriangle(input: SurfaceInput, cache: TriangleCache, t: number, i0: number, i1: number, i2: number): void {

@@ -3,7 +3,7 @@ import { FACING_FRONT, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/f
 import { cascadeAt, shadowAt, viewAt, type ShadedPlace } from '../shadows/shadowAt';
 import { blockerDistance, type ShadowRays } from '../trace/traceShadow';
 import { L_BOUNCE, L_DIRECT, L_LIT, LIGHT_SIZE, lightSurface, setPlace, type LightingInput } from './lighting';
-import { S_BASE, S_DIFFUSE, S_F0, S_F90 } from './surface';
+import { S_BASE, S_DIFFUSE, S_F0, S_F90, S_MIRRORED } from './surface';
 
 export const VIEW_MODES = [
   { id: 'picture', label: 'Picture', shows: 'the picture itself' },
@@ -102,7 +102,7 @@ export function viewSurface(input: ViewInput, s: Float64Array, pixel: number, ou
 function lightOnly(lighting: LightingInput, s: Float64Array, pixel: number, out: Float64Array): void {
   for (let c = 0; c < 3; c++) {
     s[S_DIFFUSE + c] = 0.5;
-    s[S_F0 + c] = 0;
+    s[S_F0 + c] = s[S_MIRRORED + c] = 0;
   }
   s[S_F90] = 0;
   lightSurface(lighting, s, false, pixel, 1, record);
