@@ -6,6 +6,9 @@ import { SUMS } from '../raster/shadeTile';
 import { TILE_SHIFT } from '../raster/tile';
 import { SHADOW_TILE_SHIFT } from '../shadows/shadowMap';
 import type { CompiledScene } from '../scene/compiled';
+import { FILTERED } from '../trace/denoise';
+import { blockCount, PATH_SUMS } from '../trace/pathSums';
+import type { FrameSettings } from './frameSettings';
 import type { ArenaPlan, ArenaViews } from './memory';
 
 export const MAX_THREADS = 32;
@@ -54,13 +57,8 @@ export function shadowPlan(needs: ShadowNeeds) {
 }
 
 /** Arrays of one frame size. */
-export function framePlan(
-  scene: CompiledScene,
-  width: number,
-  height: number,
-  largestShadowMap: number,
-  contact: boolean,
-) {
+export function framePlan(scene: CompiledScene, settings: FrameSettings, largestShadowMap: number) {
+  const { width, height, path } = settings;
   const vertices = scene.positions.length / 3;
   const triangles = scene.triangleMaterial.length;
   const chunks = chunkCount(scene);
@@ -76,7 +74,11 @@ export function framePlan(
     depth: { type: 'f32', length: pixels, stage: 'samples' },
     normal: { type: 'f32', length: pixels * 3, stage: 'samples' },
     objectId: { type: 'u32', length: pixels, stage: 'samples' },
-    contactDepth: { type: 'f32', length: contact ? pixels : 0, stage: 'shadows' },
+    contactDepth: { type: 'f32', length: settings.contact.length > 0 ? pixels : 0, stage: 'shadows' },
+    paths: { type: 'f32', length: path ? pixels * PATH_SUMS : 0, stage: 'samples' },
+    settled: { type: 'u8', length: path ? blockCount(width, height) : 0, stage: 'samples' },
+    filterA: { type: 'f32', length: path?.denoise ? pixels * FILTERED : 0, stage: 'samples' },
+    filterB: { type: 'f32', length: path?.denoise ? pixels * FILTERED : 0, stage: 'samples' },
     beauty: { type: 'f32', length: pixels * 3, stage: 'lens' },
     glow: { type: 'f32', length: Math.max(1, width >> 1) * Math.max(1, height >> 1) * 3, stage: 'lens' },
     display: { type: 'u8', length: pixels * 4, stage: 'output' },

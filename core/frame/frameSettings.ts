@@ -1,12 +1,35 @@
 /** The resolved recipe as the stages read it: typed, in their own units. */
 import type { FilterName } from '../film/pixelFilter';
 import type { ToneCurve } from '../film/tone';
+import type { ViewMode } from '../raster/views';
+import { isPathTraced } from '../recipe/pathSettings';
 import type { ResolvedRecipe } from '../recipe/recipe';
 import type { ShadowFilter } from '../scene/source';
 import type { ShadowOptions } from '../shadows/planShadows';
 import type { ShadowReading } from '../shadows/shadowAt';
 
+/** What the path tracer reads beyond that; see `core/recipe/pathSettings`. */
+export interface PathOptions {
+  bounces: number;
+  matte: number;
+  gloss: number;
+  through: number;
+  roulette: number;
+  /** Times display white; 0 for none. */
+  clamp: number;
+  caustics: boolean;
+  /** Relative error at which blocks stop; 0 for never. */
+  errorTarget: number;
+  minimum: number;
+  denoise: boolean;
+  denoiseStrength: number;
+}
+
 export interface FrameSettings {
+  /** Path traced with these, or null for rasterised. */
+  path: PathOptions | null;
+  /** Samples lie elsewhere at every frame. */
+  movingPattern: boolean;
   width: number;
   height: number;
   samples: number;
@@ -30,10 +53,14 @@ export interface FrameSettings {
   dither: boolean;
 }
 
-export function frameSettings(recipe: ResolvedRecipe): FrameSettings {
+/** @param view instruments of the rasteriser are drawn by it whatever the method */
+export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'): FrameSettings {
   const number = (id: string): number => recipe[id] as number;
   const format = recipe['shadows.depthFormat'];
+  const traced = isPathTraced(recipe) && (view === 'picture' || view === 'noise');
   return {
+    path: traced ? pathOptions(recipe) : null,
+    movingPattern: recipe['samples.pattern'] === 'moving',
     width: number('output.width'),
     height: number('output.height'),
     samples: number('samples.pixel'),
@@ -43,7 +70,8 @@ export function frameSettings(recipe: ResolvedRecipe): FrameSettings {
     textureBias: number('geometry.textureBias'),
     steady: recipe['reflections.steady'] === true,
     shadows: {
-      traced: recipe['shadows.method'] === 'traced',
+      // a path-traced frame draws no maps
+      traced: traced || recipe['shadows.method'] === 'traced',
       lightSamples: number('shadows.lightSamples'),
       resolution: number('shadows.resolution'),
       localResolution: number('shadows.localResolution'),
@@ -76,5 +104,22 @@ export function frameSettings(recipe: ResolvedRecipe): FrameSettings {
     bloom: number('lens.bloom') / 100,
     vignette: number('lens.vignette') / 100,
     dither: recipe['output.dither'] === true,
+  };
+}
+
+function pathOptions(recipe: ResolvedRecipe): PathOptions {
+  const number = (id: string): number => recipe[id] as number;
+  return {
+    bounces: number('bounce.total'),
+    matte: number('bounce.matte'),
+    gloss: number('reflections.bounces'),
+    through: number('reflections.through'),
+    roulette: number('bounce.roulette'),
+    clamp: number('bounce.clamp'),
+    caustics: recipe['bounce.caustics'] === true,
+    errorTarget: number('samples.errorTarget') / 100,
+    minimum: number('samples.minimum'),
+    denoise: recipe['samples.denoise'] === 'spatial',
+    denoiseStrength: number('samples.denoiseStrength'),
   };
 }

@@ -1,6 +1,7 @@
 /** The named images that a frame yields, read from its sums. */
 import { exp2 } from '../math/exact';
 import { SUM_COVERAGE, SUM_LIT, SUMS } from '../raster/shadeTile';
+import { P_COUNT, PATH_SUMS, standardError } from '../trace/pathSums';
 import { gatherBeauty } from './develop';
 import type { FrameViews } from './frameMemory';
 
@@ -21,11 +22,14 @@ export const LAYERS: Record<string, { channels: readonly string[]; holds: string
   bounce: { channels: ['R', 'G', 'B'], holds: 'light from all around on matte surfaces' },
   reflection: { channels: ['R', 'G', 'B'], holds: 'mirrored surroundings' },
   emission: { channels: ['R', 'G', 'B'], holds: 'glowing surfaces and the visible background' },
+  original: { channels: ['R', 'G', 'B'], holds: 'all light before denoising; path-traced frames only' },
+  error: { channels: ['Y'], holds: 'standard error of the luminance; path-traced frames only' },
   shadow: { channels: ['Y'], holds: 'share of direct light that arrives, 1 where nothing is in the way' },
   depth: { channels: ['Z'], holds: 'metres along the view axis, 0 where nothing is; not filtered' },
   normal: { channels: ['X', 'Y', 'Z'], holds: 'unit normal in world space; not filtered' },
   objectId: { channels: ['Y'], holds: 'number of the drawn object, 0 for the background; not filtered' },
 };
+const PATH_LAYERS = ['original', 'error'];
 export const LAYER_NAMES = Object.keys(LAYERS);
 
 /**
@@ -33,7 +37,9 @@ export const LAYER_NAMES = Object.keys(LAYERS);
  * @param samples how many samples the sums hold
  */
 export function readLayers(frame: FrameViews, samples: number, exposureEv: number, names: readonly string[]): Layer[] {
-  return names.map((name) => ({
+  // what only path tracing knows is left out of other frames
+  const known = frame.paths.length > 0 ? names : names.filter((name) => !PATH_LAYERS.includes(name));
+  return known.map((name) => ({
     name,
     channels: LAYERS[name].channels,
     data: readLayer(frame, samples, exposureEv, name),
@@ -61,6 +67,10 @@ function readLayer(frame: FrameViews, samples: number, exposureEv: number, name:
       }
       return data;
     }
+    case 'original':
+      return originalLight(frame.paths, exp2(exposureEv));
+    case 'error':
+      return Float32Array.from({ length: pixels }, (_, i) => standardError(frame.paths, i) * exp2(exposureEv));
     case 'shadow':
       return Float32Array.from({ length: pixels }, (_, i) => frame.sums[i * SUMS + SUM_LIT] / samples);
     case 'depth':
@@ -70,4 +80,16 @@ function readLayer(frame: FrameViews, samples: number, exposureEv: number, name:
     default:
       return Float32Array.from(frame.objectId);
   }
+}
+
+function originalLight(paths: Float32Array, scale: number): Float32Array {
+  const pixels = paths.length / PATH_SUMS;
+  const data = new Float32Array(pixels * 3);
+  for (let i = 0; i < pixels; i++) {
+    const p = i * PATH_SUMS;
+    const k = scale / (paths[p + P_COUNT] || 1);
+    for (let c = 0; c < 3; c++)
+      data[i * 3 + c] = (paths[p + c] + paths[p + 3 + c] + paths[p + 6 + c] + paths[p + 9 + c]) * k;
+  }
+  return data;
 }

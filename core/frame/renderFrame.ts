@@ -5,9 +5,9 @@
 import { spreadGlow } from '../film/bloom';
 import { samplePosition } from '../film/pixelFilter';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
-import type { FrameLight } from '../light/frameLight';
+import { frameLight, type FrameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
-import { hash32 } from '../math/random';
+import { hash32, hashCombine } from '../math/random';
 import { binChunk, type BinTarget } from '../raster/binTriangles';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
 import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
@@ -25,6 +25,8 @@ import { planShadows, roundLights } from '../shadows/planShadows';
 import type { ShadowReading } from '../shadows/shadowAt';
 import { drawShadowTile, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
 import { buildBvh } from '../trace/buildBvh';
+import type { Checkpoint } from '../trace/checkpoint';
+import { PATH_TILE } from '../trace/tracePaths';
 import { developRows } from './develop';
 import {
   chunkCount,
@@ -34,7 +36,8 @@ import {
   type PoseViews,
   type ShadowViews,
 } from './frameMemory';
-import { frameSettings, type FrameSettings } from './frameSettings';
+import { frameSettings, type FrameSettings, type PathOptions } from './frameSettings';
+import { renderPaths } from './pathFrame';
 import { castKinds, casterRule, faceRule, materialKinds } from './materialRules';
 import type { Team } from './team';
 
@@ -46,6 +49,11 @@ export interface FrameJob {
   lighting: Lighting;
   /** An instrument instead of the picture. */
   view: ViewMode;
+  /** Parts of the picture that are wanted, pixels; the rest is left as it is. Absent for the whole picture. */
+  regions?: readonly { x: number; y: number; width: number; height: number }[];
+  /** Path tracing: samples that stand in the memory already, and seconds between checkpoints (0 for none). */
+  samplesBefore?: number;
+  checkpointSeconds?: number;
   /** What in the memory is still right and is not made again: the pose with its ray structure, maps, environment. */
   keepPose: boolean;
   keepShadows: boolean;
@@ -57,6 +65,8 @@ export interface FrameHooks {
   now: () => number;
   /** The leading thread calls this whenever a picture of so many samples a pixel stands in `display`. */
   onPicture?: (samples: number) => void;
+  /** Any thread calls this with a copy from which a path-traced frame can go on. */
+  onCheckpoint?: (checkpoint: Checkpoint) => void;
 }
 
 /** How often each stage's seconds stand for one thread's busy time: wall time is busy time over threads. */
@@ -92,7 +102,7 @@ export function renderFrame(
   team: Team,
   hooks: FrameHooks,
 ): FrameOutcome {
-  const settings = frameSettings(job.recipe);
+  const settings = frameSettings(job.recipe, job.view);
   const { width, height } = settings;
   const { lights: sources, environment } = job.lighting;
   const { bounds } = scene.meta;
@@ -127,8 +137,10 @@ export function renderFrame(
   const rounds = Math.ceil(plan.positions / plan.slots);
   const tilesX = tilesAcross(width, TILE_SHIFT);
   const tilesY = tilesAcross(height, TILE_SHIFT);
-  const tiles = tilesX * tilesY;
-  team.announce(tiles * settings.samples * rounds);
+  const tiles = wantedTiles(job.regions, tilesX, tilesY, 1 << TILE_SHIFT);
+  team.announce(tiles.length * settings.samples * rounds);
+  const eye = rayFrame(job.camera, width, height);
+  const seed = settings.movingPattern ? hashCombine(job.seed, Math.round(job.timeSeconds * 24000)) : job.seed;
 
   // Geometry: the pose, and its ray structure
   const instances = scene.instances.length / INSTANCE_STRIDE;
@@ -145,6 +157,8 @@ export function renderFrame(
     const filled = timed(BOUNCE, (i) => fill(i, pose.environmentSh, pose.environmentMap));
     if (!team.share(ENVIRONMENT_ITEMS, filled)) return outcome(false);
   }
+
+  if (settings.path) return pathTraced(settings.path);
 
   // Shadows
   const casts = castKinds(scene, settings.glassShadows);
@@ -194,7 +208,6 @@ export function renderFrame(
   const visibility: VisibilityInput = { scene, clip: frame.clip, bins, chunks, kinds: materialKinds(scene) };
   const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
   const rays = pose.bvhOrder.length > 0 ? { scene, bvh: pose, casts } : null;
-  const eye = rayFrame(job.camera, width, height);
   const seen = useStrength(environment, 'camera');
   const mirror = useStrength(environment, 'reflection');
   const shade: ShadeInput = {
@@ -207,7 +220,7 @@ export function renderFrame(
       rays: settings.shadows.traced ? rays : null,
       lightSamples: settings.shadows.lightSamples,
       sample: 0,
-      seed: job.seed,
+      seed,
       contact: null,
       camera: eye,
       bounce: settings.bounce,
@@ -232,14 +245,14 @@ export function renderFrame(
   if (scratchTile?.layerLimit !== settings.glassLayers) scratchTile = createTile(settings.glassLayers);
   const tile = scratchTile;
   const position = new Float64Array(2);
-  const pixelSeed = hash32(job.seed);
+  const pixelSeed = hash32(seed);
   if (settings.contact.length > 0) {
     if (plan.soft.length > 0 && !binPicture()) return outcome(false);
-    const before = timed(SHADOWS, (t) => {
-      drawTile(visibility, t, 0.5, 0.5, tile);
+    const before = timed(SHADOWS, (k) => {
+      drawTile(visibility, tiles[k], 0.5, 0.5, tile);
       writeTileDepth(tile, frame.contactDepth, width, job.camera);
     });
-    if (!team.share(tiles, before)) return outcome(false);
+    if (!team.share(tiles.length, before)) return outcome(false);
     shade.lighting.contact = {
       depth: frame.contactDepth,
       width,
@@ -262,7 +275,8 @@ export function renderFrame(
         if (!lights || !binPicture()) return outcome(false);
         shade.lighting.lights = lights;
       }
-      const drawSamples = (t: number): void => {
+      const drawSamples = (k: number): void => {
+        const t = tiles[k];
         for (let s = from; s < to; s++) {
           samplePosition(s, settings.samples, settings.filter, settings.filterRadius, pixelSeed, position);
           const t0 = hooks.now();
@@ -276,7 +290,7 @@ export function renderFrame(
           book(SAMPLES, t1);
         }
       };
-      if (!team.share(tiles, drawSamples, to - from)) return outcome(false);
+      if (!team.share(tiles.length, drawSamples, to - from)) return outcome(false);
     }
     samplesDone = to;
     if (!develop(to)) return outcome(false);
@@ -286,8 +300,47 @@ export function renderFrame(
   }
   return outcome(true);
 
+  function pathTraced(options: PathOptions): FrameOutcome {
+    const spent = new Float64Array(4);
+    const tileSide = [tilesAcrossPaths(width), tilesAcrossPaths(height)] as const;
+    const { samples, finished } = renderPaths(
+      {
+        scene,
+        settings,
+        options,
+        environment,
+        picture,
+        lights: sources.map((source, i) => frameLight(source, i, world)),
+        pose,
+        frame,
+        surface: { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady },
+        eye,
+        seed,
+        noise: job.view === 'noise',
+        tiles: job.regions ? wantedTiles(job.regions, ...tileSide, PATH_TILE) : null,
+        from: job.samplesBefore ?? 0,
+        checkpointSeconds: job.checkpointSeconds ?? 0,
+      },
+      {
+        team,
+        now: hooks.now,
+        spent,
+        develop,
+        onPicture: (n) => hooks.onPicture?.(n),
+        onCheckpoint: hooks.onCheckpoint,
+      },
+    );
+    samplesDone = samples;
+    [GEOMETRY, SAMPLES, BOUNCE, SHADOWS].forEach((stage, i) => {
+      timers[team.index * TIMED_STAGES.length + stage] += spent[i] / 1000;
+    });
+    // the others' times are read only once all have booked theirs
+    if (!team.share(0, () => undefined)) return outcome(false);
+    return outcome(finished);
+  }
+
   function softLights(first: number, count: number): FrameLight[] | null {
-    const at = [sources, bounds, job.camera, aspect, settings.shadows, job.seed] as const;
+    const at = [sources, bounds, job.camera, aspect, settings.shadows, seed] as const;
     const { lights, drawn } = roundLights(plan, ...at, first, count);
     for (const { view, index } of drawn) if (!drawMap(view, readings[index])) return null;
     return lights;
@@ -308,7 +361,7 @@ export function renderFrame(
       bloom: picturing ? settings.bloom : 0,
       vignette: picturing ? settings.vignette : 0,
       dither: settings.dither,
-      rays: shade.rays,
+      rays: eye,
     };
     const blocks = Math.ceil(height / ROW_BLOCK);
     const rows = (part: 'gather' | 'encode') =>
@@ -320,6 +373,21 @@ export function renderFrame(
     }
     return team.share(blocks, rows('encode'));
   }
+}
+
+/** Numbers of the tiles that any of the regions touches; all tiles without regions. */
+function wantedTiles(regions: FrameJob['regions'], across: number, down: number, side: number): number[] {
+  const all = Array.from({ length: across * down }, (_, i) => i);
+  if (!regions) return all;
+  return all.filter((i) => {
+    const x = (i % across) * side;
+    const y = Math.floor(i / across) * side;
+    return regions.some((r) => x < r.x + r.width && x + side > r.x && y < r.y + r.height && y + side > r.y);
+  });
+}
+
+function tilesAcrossPaths(pixels: number): number {
+  return Math.ceil(pixels / PATH_TILE);
 }
 
 function binTarget(frame: FrameViews, width: number, height: number, tileShift: number): BinTarget {

@@ -2,6 +2,9 @@
 import { BadInputError } from '../errors';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
+import { exp2 } from '../math/exact';
+import type { Checkpoint } from '../trace/checkpoint';
+import { pathFigures, type PathFigures } from '../trace/pathFigures';
 import { unpackScene } from '../scene/packScene';
 import { poseNodes, sceneMoves } from '../scene/pose';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
@@ -22,12 +25,14 @@ export interface ThreadPort {
   terminate(): void;
 }
 
-type Kept = 'keepPose' | 'keepShadows' | 'keepEnvironment';
+type Kept = 'keepPose' | 'keepShadows' | 'keepEnvironment' | 'samplesBefore';
 export type FrameRequest = Omit<FrameJob, Kept | 'lighting' | 'view'> & {
   sceneId: string;
   /** A rig's light; the scene's own when absent. */
   lighting?: Lighting;
   view?: FrameJob['view'];
+  /** Goes on from here; of a path-traced frame of the same request. */
+  resume?: Checkpoint;
 };
 
 export interface RenderedFrame extends FrameOutcome {
@@ -40,6 +45,8 @@ export interface RenderedFrame extends FrameOutcome {
   keptShadows: boolean;
   /** What the artist should know of this frame, a sentence each. */
   notes: string[];
+  /** Of a path-traced frame: its remaining noise and what was cut. */
+  path: PathFigures | null;
   /** Valid until the pool renders another frame of the same size. */
   views: FrameViews;
 }
@@ -107,9 +114,13 @@ export class RenderPool {
   }
 
   /** Queues a frame. @param onPicture called with each better picture until the promise settles */
-  render(request: FrameRequest, onPicture?: (frame: FrameViews, samples: number) => void): RenderTicket {
+  render(
+    request: FrameRequest,
+    onPicture?: (frame: FrameViews, samples: number) => void,
+    onCheckpoint?: (checkpoint: Checkpoint) => void,
+  ): RenderTicket {
     const control = createControl();
-    const promise = this.tail.then(() => this.run(request, control, onPicture));
+    const promise = this.tail.then(() => this.run(request, control, onPicture, onCheckpoint));
     this.tail = promise.catch(() => undefined);
     return { promise, cancel: () => requestCancel(control), progress: () => workDone(control) };
   }
@@ -122,13 +133,14 @@ export class RenderPool {
     request: FrameRequest,
     control: Int32Array,
     onPicture?: (frame: FrameViews, samples: number) => void,
+    onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): Promise<RenderedFrame> {
-    const { sceneId, ...rest } = request;
+    const { sceneId, resume, ...rest } = request;
     const held = this.scenes.get(sceneId);
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
     const { scene } = held;
     const { meta } = scene;
-    const settings = frameSettings(request.recipe);
+    const settings = frameSettings(request.recipe, request.view);
     const { width, height } = settings;
     const lighting = request.lighting ?? { lights: meta.lights, environment: meta.environment };
     const { environment } = lighting;
@@ -157,7 +169,7 @@ export class RenderPool {
     const pose = posePlan(scene, rays);
     const shadows = shadowPlan(needs);
     const contact = settings.contact.length > 0;
-    const plan = framePlan(scene, width, height, needs.largest, contact);
+    const plan = framePlan(scene, settings, needs.largest);
     const needed = arenaBytes(pose) + arenaBytes(shadows) + arenaBytes(plan) + held.bytes;
     if (needed > MEMORY_LIMIT)
       throw new BadInputError(
@@ -182,15 +194,21 @@ export class RenderPool {
     // the arrays of the maps lie one behind the other: other sizes move them
     const layout = [maps.texels, maps.blocks].join();
     const keepShadows = keepPose && this.shadowKey === `${shadowKey}|${layout}`;
-    const frameBuffer = this.frameBuffer(`${sceneId} ${width}×${height} ${needs.largest} ${contact}`, arenaBytes(plan));
+    const frameBuffer = this.frameBuffer(
+      `${sceneId} ${width}×${height} ${needs.largest} ${contact} ${settings.path ? 'path' : ''}`,
+      arenaBytes(plan),
+    );
     const views = arenaViews(plan, frameBuffer);
     this.poseKey = this.shadowKey = this.environmentKey = '';
+    if (settings.path && resume) goOnFrom(views, resume);
+    const samplesBefore = settings.path && resume ? resume.samples : 0;
     const ticket = ++this.tickets;
     const outcome = await new Promise<FrameOutcome>((resolve, reject) => {
       let waiting = this.ports.length;
       let lead: FrameOutcome | null = null;
       this.handlers.set(ticket, (m) => {
         if (m.type === 'picture') return onPicture?.(views, m.samples);
+        if (m.type === 'checkpoint') return onCheckpoint?.(m.checkpoint);
         if (m.type === 'failed') {
           return reject(new Error(m.message));
         }
@@ -202,7 +220,7 @@ export class RenderPool {
           type: 'frame',
           ticket,
           sceneId,
-          job: { ...rest, lighting, view, keepPose, keepShadows, keepEnvironment },
+          job: { ...rest, lighting, view, keepPose, keepShadows, keepEnvironment, samplesBefore },
           needs,
           rays,
           poseBuffer: this.poseBuffer,
@@ -221,7 +239,8 @@ export class RenderPool {
     }
     const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
     bytes.geometry = (bytes.geometry ?? 0) + held.bytes;
-    const notes = beyondShadows(maps.lights, views.depth);
+    const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
+    const notes = path ? pathNotes(path) : beyondShadows(maps.lights, views.depth);
     const { length: threads } = this.ports;
     return {
       ...outcome,
@@ -231,6 +250,7 @@ export class RenderPool {
       bytes,
       keptShadows: keepShadows && maps.soft.length === 0,
       notes,
+      path,
       views,
     };
   }
@@ -247,6 +267,25 @@ export class RenderPool {
     }
     return buffer;
   }
+}
+
+/** Puts a checkpoint in place. @throws BadInputError when it is of another size */
+function goOnFrom(views: FrameViews, from: Checkpoint): void {
+  if (from.paths.length !== views.paths.length || from.settled.length !== views.settled.length)
+    throw new BadInputError('This checkpoint is of another picture size. Delete it and render from the start.');
+  views.paths.set(from.paths);
+  views.settled.set(from.settled);
+  views.depth.set(from.depth);
+  views.normal.set(from.normal);
+  views.objectId.set(from.objectId);
+}
+
+/** What a path-traced picture says of itself. */
+function pathNotes({ noise, clamped }: PathFigures): string[] {
+  const percent = (x: number): string => `${Number((x * 100).toPrecision(2))} %`;
+  const notes = [`Noise left: ${percent(noise)} of the light, as a mean over the picture.`];
+  if (clamped > 0.0005) notes.push(`The firefly clamp took ${percent(clamped)} of the light.`);
+  return notes;
 }
 
 /** Says when what the picture shows lies beyond the reach of a sun's maps. */

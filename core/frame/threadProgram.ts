@@ -1,4 +1,5 @@
 /** What a render thread does, wherever it runs: keeps scenes, and takes its part in frames. */
+import type { Checkpoint } from '../trace/checkpoint';
 import { unpackScene } from '../scene/packScene';
 import type { CompiledScene } from '../scene/compiled';
 import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
@@ -30,6 +31,7 @@ export type ToThread =
 
 export type FromThread =
   | { type: 'picture'; ticket: number; samples: number }
+  | { type: 'checkpoint'; ticket: number; checkpoint: Checkpoint }
   | { type: 'done'; ticket: number; index: number; outcome: FrameOutcome }
   | { type: 'failed'; ticket: number; index: number; message: string };
 
@@ -63,8 +65,7 @@ function runFrame(
 ): FrameOutcome {
   const scene = scenes.get(m.sceneId);
   if (!scene) throw new Error(`scene ${m.sceneId} was not given to this thread`);
-  const { width, height, contact } = frameSettings(m.job.recipe);
-  const plan = framePlan(scene, width, height, m.needs.largest, contact.length > 0);
+  const plan = framePlan(scene, frameSettings(m.job.recipe, m.job.view), m.needs.largest);
   const arenas = {
     pose: arenaViews(posePlan(scene, m.rays), m.poseBuffer),
     shadows: arenaViews(shadowPlan(m.needs), m.shadowBuffer),
@@ -72,9 +73,10 @@ function runFrame(
   };
   const picture = environmentPicture(scene, pictures, m.job.lighting.environment);
   const onPicture = (samples: number): void => post({ type: 'picture', ticket: m.ticket, samples });
+  const onCheckpoint = (checkpoint: Checkpoint): void => post({ type: 'checkpoint', ticket: m.ticket, checkpoint });
   const team = new Team(m.index, m.size, m.control);
   try {
-    return renderFrame(scene, picture, m.job, arenas, team, { now, onPicture });
+    return renderFrame(scene, picture, m.job, arenas, team, { now, onPicture, onCheckpoint });
   } catch (error) {
     team.abort();
     throw error;

@@ -13,6 +13,7 @@ export const VIEW_MODES = [
   { id: 'texels', label: 'Shadow texels', shows: 'shadow texels along one pixel, on the finest map there' },
   { id: 'faults', label: 'Shadow faults', shows: 'shadow maps held against traced shadows' },
   { id: 'lights', label: 'Light count', shows: 'lights that reach a place, times the light samples' },
+  { id: 'noise', label: 'Noise', shows: 'what is still uncertain of a path-traced picture, against its light' },
 ] as const;
 export type ViewMode = (typeof VIEW_MODES)[number]['id'];
 
@@ -45,6 +46,13 @@ export const VIEW_KEYS: Partial<Record<ViewMode, { label: string; rgb: readonly 
     { label: '4', rgb: [0.12, 0.42, 0.4] },
     { label: '16', rgb: [0.62, 0.55, 0.14] },
     { label: '64 or more', rgb: [0.75, 0.1, 0.02] },
+  ],
+  noise: [
+    { label: '1 % or less', rgb: [0.02, 0.06, 0.12] },
+    { label: '3 %', rgb: [0.05, 0.2, 0.2] },
+    { label: '10 %', rgb: [0.12, 0.42, 0.4] },
+    { label: '30 %', rgb: [0.62, 0.55, 0.14] },
+    { label: '100 % or more', rgb: [0.75, 0.1, 0.02] },
   ],
 };
 

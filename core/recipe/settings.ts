@@ -3,26 +3,14 @@
  * adding a setting is one entry here and its use in the stage that owns it.
  */
 import { z } from 'zod';
-import type { Setting, SettingValue } from './settingTypes';
+import { STAGES, type Setting, type SettingValue } from './settingTypes';
+import { METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
 import { SHADOW_SETTINGS } from './shadowSettings';
 
 export * from './settingTypes';
 
-export const SETTINGS: readonly Setting[] = [
-  {
-    id: 'geometry.glassLayers',
-    stage: 'geometry',
-    kind: 'integer',
-    label: 'Glass layers',
-    unit: 'surfaces',
-    min: 1,
-    max: 16,
-    step: 1,
-    initial: 8,
-    does: 'How many see-through surfaces are kept, one behind the other, at a pixel.',
-    lookFor: 'Far sides of bottles and lenses that vanish or pop',
-    cost: 'grows with the glass in view',
-  },
+const COMMON: readonly Setting[] = [
+  METHOD_SETTING,
   {
     id: 'geometry.textureBias',
     stage: 'geometry',
@@ -36,35 +24,6 @@ export const SETTINGS: readonly Setting[] = [
     does: 'Shifts textures to finer (negative) or coarser (positive) versions of themselves.',
     lookFor: 'Shimmering grain when too fine, mush when too coarse',
     cost: 'nearly free',
-  },
-  ...SHADOW_SETTINGS,
-  {
-    id: 'bounce.environment',
-    stage: 'bounce',
-    kind: 'number',
-    label: 'Light from around',
-    unit: '×',
-    min: 0,
-    max: 4,
-    step: 0.05,
-    initial: 1,
-    does: 'Scales the light that matte surfaces receive from the environment.',
-    lookFor: 'Washed-out interiors when high, black hollows when low',
-    cost: 'free',
-  },
-  {
-    id: 'reflections.environment',
-    stage: 'reflections',
-    kind: 'number',
-    label: 'Mirrored surroundings',
-    unit: '×',
-    min: 0,
-    max: 4,
-    step: 0.05,
-    initial: 1,
-    does: 'Scales what shiny surfaces mirror of the environment.',
-    lookFor: 'Glowing edges indoors when high, dead metal when low',
-    cost: 'free',
   },
   {
     id: 'reflections.steady',
@@ -215,6 +174,64 @@ export const SETTINGS: readonly Setting[] = [
     cost: 'free',
   },
 ];
+
+const RASTER: readonly Setting[] = [
+  {
+    id: 'geometry.glassLayers',
+    stage: 'geometry',
+    kind: 'integer',
+    label: 'Glass layers',
+    unit: 'surfaces',
+    min: 1,
+    max: 16,
+    step: 1,
+    initial: 8,
+    does: 'How many see-through surfaces are kept, one behind the other, at a pixel.',
+    lookFor: 'Far sides of bottles and lenses that vanish or pop',
+    cost: 'grows with the glass in view',
+  },
+  ...SHADOW_SETTINGS,
+  {
+    id: 'bounce.environment',
+    stage: 'bounce',
+    kind: 'number',
+    label: 'Light from around',
+    unit: '×',
+    min: 0,
+    max: 4,
+    step: 0.05,
+    initial: 1,
+    does: 'Scales the light that matte surfaces receive from the environment.',
+    lookFor: 'Washed-out interiors when high, black hollows when low',
+    cost: 'free',
+  },
+  {
+    id: 'reflections.environment',
+    stage: 'reflections',
+    kind: 'number',
+    label: 'Mirrored surroundings',
+    unit: '×',
+    min: 0,
+    max: 4,
+    step: 0.05,
+    initial: 1,
+    does: 'Scales what shiny surfaces mirror of the environment.',
+    lookFor: 'Glowing edges indoors when high, dead metal when low',
+    cost: 'free',
+  },
+];
+
+/** All of them, stage by stage. */
+export const SETTINGS: readonly Setting[] = byStage([
+  ...rasterOnly(RASTER),
+  ...COMMON,
+  PATTERN_SETTING,
+  ...PATH_SETTINGS,
+]);
+
+function byStage(settings: readonly Setting[]): Setting[] {
+  return STAGES.flatMap((stage) => settings.filter((s) => s.stage === stage.id));
+}
 
 const byId = new Map(SETTINGS.map((s) => [s.id, s]));
 

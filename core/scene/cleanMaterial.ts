@@ -21,6 +21,9 @@ export function cleanMaterial(m: MaterialSource): { material: MaterialSource; ch
     alphaCutoff: within(m.alphaCutoff, 0, 1e6, 0.5),
     transmission: within(m.transmission, 0, 1, 0),
     ior: within(m.ior, 1, 10, 1.5),
+    thickness: within(m.thickness, 0, 1e6, 0),
+    attenuationColor: color([...m.attenuationColor], 1),
+    attenuationDistance: within(m.attenuationDistance, 1e-6, Infinity, Infinity),
     specular: within(m.specular, 0, 1, 1),
     specularColor: color([...m.specularColor], 100),
   };

@@ -1,7 +1,8 @@
 /** One material as MATERIAL_STRIDE 32-bit floats. */
+import { log } from '../math/exact';
 import type { MaterialSource, TextureUse } from './source';
 
-export const MATERIAL_STRIDE = 64;
+export const MATERIAL_STRIDE = 72;
 export const M_BASE_R = 0; // rgba
 export const M_ALPHA = 3;
 export const M_METALLIC = 4;
@@ -21,6 +22,11 @@ export const M_SLOT = 20;
 export const SLOT_STRIDE = 8;
 /** Occlusion where no picture gives it. */
 export const M_OCCLUSION_EVEN = 60;
+export const M_IOR = 61;
+/** Metres; 0 for thin sheets. */
+export const M_THICKNESS = 62;
+/** rgb: absorption inside, per metre. */
+export const M_ABSORPTION = 64;
 export const SLOT_BASE = 0;
 export const SLOT_METALLIC_ROUGHNESS = 1;
 export const SLOT_NORMAL = 2;
@@ -59,6 +65,11 @@ export function writeMaterial(
   for (let c = 0; c < 3; c++) table[at + M_F0_R + c] = Math.min(1, r * r * m.specularColor[c]) * m.specular;
   table[at + M_F90] = m.specular;
   table[at + M_OCCLUSION_EVEN] = 1;
+  table[at + M_IOR] = m.ior;
+  table[at + M_THICKNESS] = m.thickness;
+  // Beer–Lambert: colour = exp(−absorption · distance)
+  for (let c = 0; c < 3; c++)
+    table[at + M_ABSORPTION + c] = -log(Math.max(1e-6, m.attenuationColor[c])) / m.attenuationDistance;
 
   const slots: [number, TextureUse | undefined, 'color' | 'data' | 'normal'][] = [
     [SLOT_BASE, m.baseColorTexture, 'color'],

@@ -1,14 +1,14 @@
 /**
  * A compiled scene as one block of bytes, so that it is stored, sent and shared between threads without copying parts.
  *
- * Layout: magic 'DXS2', header length (uint32, little-endian), header JSON {meta, arrays: [name, type, offset, length]},
+ * Layout: magic 'DXS3', header length (uint32, little-endian), header JSON {meta, arrays: [name, type, offset, length]},
  * then the arrays, each at a multiple of 64 bytes from the start.
  */
 import { BadFileError } from '../errors';
 import type { CompiledScene } from './compiled';
 
 /** Letters and a digit that is counted up whenever the layout of any array changes. */
-const MAGIC = 0x32535844;
+const MAGIC = 0x33535844;
 const TYPES = { f32: Float32Array, u32: Uint32Array, i32: Int32Array, u16: Uint16Array, u8: Uint8Array } as const;
 type TypeName = keyof typeof TYPES;
 const ARRAYS: Record<Exclude<keyof CompiledScene, 'meta'>, TypeName> = {

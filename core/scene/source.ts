@@ -96,6 +96,11 @@ export interface MaterialSource {
   /** Share of light that passes into the surface, 0…1. */
   transmission: number;
   ior: number;
+  /** Of a solid body of glass, metres; 0 for a thin sheet that light crosses unbent. Path tracing takes the true shape. */
+  thickness: number;
+  /** Colour that white light has after `attenuationDistance` metres inside. */
+  attenuationColor: [number, number, number];
+  attenuationDistance: number;
   /** Multiplies the reflectance of dielectrics, 0…1. */
   specular: number;
   specularColor: [number, number, number];
@@ -230,6 +235,9 @@ export const DEFAULT_MATERIAL: MaterialSource = {
   doubleSided: false,
   transmission: 0,
   ior: 1.5,
+  thickness: 0,
+  attenuationColor: [1, 1, 1],
+  attenuationDistance: Infinity,
   specular: 1,
   specularColor: [1, 1, 1],
 };

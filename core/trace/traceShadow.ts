@@ -1,6 +1,8 @@
 /** Traced shadows: what is between a point and a light, cut-outs and coloured glass included. */
+import { exp } from '../math/exact';
 import { passesCutout, tintAt } from '../raster/cutout';
 import type { CompiledScene } from '../scene/compiled';
+import { M_ABSORPTION, M_THICKNESS, MATERIAL_STRIDE } from '../scene/materialTable';
 import type { ShadedPlace } from '../shadows/shadowAt';
 import { CAST_CUTOUT, CAST_GLASS, CAST_NONE } from '../shadows/shadowMap';
 import type { BvhArrays } from './buildBvh';
@@ -14,6 +16,11 @@ export interface ShadowRays {
 }
 
 const tint = new Float64Array(3);
+/** Signed lengths inside solid glass times its absorption, and absorption of bodies entered but not left. */
+const depths = new Float64Array(3);
+const within = new Float64Array(3);
+const way = new Float64Array(3);
+let absorbs = false;
 let rays: ShadowRays;
 let passed: Float64Array;
 
@@ -34,14 +41,54 @@ export function traceShadow(
   rays = input;
   passed = out;
   passed[0] = passed[1] = passed[2] = 1;
-  const off = offset(at);
+  const off = stepOff(at.x, at.y, at.z);
   const [ox, oy, oz] = [at.x + at.fx * off, at.y + at.fy * off, at.z + at.fz * off];
+  way[0] = lx;
+  way[1] = ly;
+  way[2] = lz;
+  absorbs = false;
   traceRay(input.bvh, ox, oy, oz, lx, ly, lz, length - off * 2, meet);
+  if (!absorbs) return;
+  for (let c = 0; c < 3; c++) {
+    if (within[c] > 0 && length !== Infinity) depths[c] += within[c] * length;
+    if (depths[c] > 0) passed[c] *= exp(-depths[c]);
+  }
 }
 
 /** Positions are 32-bit floats: stepping off by a few of their units keeps a face from shadowing itself. */
-function offset(at: ShadedPlace): number {
-  return Math.max(Math.abs(at.x), Math.abs(at.y), Math.abs(at.z), 0.25) * 4e-6;
+export function stepOff(x: number, y: number, z: number): number {
+  return Math.max(Math.abs(x), Math.abs(y), Math.abs(z), 0.25) * 4e-6;
+}
+
+/** Beer–Lambert of solid glass: lengths from where it is entered to where it is left, whatever order they are met in. */
+function absorb(place: number, material: number, distance: number): void {
+  const m = material * MATERIAL_STRIDE;
+  const { materials } = rays.scene;
+  if (materials[m + M_THICKNESS] === 0) return;
+  const a = m + M_ABSORPTION;
+  if (materials[a] === 0 && materials[a + 1] === 0 && materials[a + 2] === 0) return;
+  if (!absorbs) {
+    absorbs = true;
+    depths.fill(0);
+    within.fill(0);
+  }
+  const sign = seesFront(rays.bvh.bvhCorners, place, way[0], way[1], way[2]) ? -1 : 1;
+  for (let c = 0; c < 3; c++) {
+    depths[c] += sign * distance * materials[a + c];
+    within[c] -= sign * materials[a + c];
+  }
+}
+
+/** Does a ray of this direction meet the front of the triangle at a leaf place: its corners run counter-clockwise? */
+export function seesFront(corners: Float32Array, place: number, dx: number, dy: number, dz: number): boolean {
+  const p = place * 9;
+  const ux = corners[p + 3] - corners[p];
+  const uy = corners[p + 4] - corners[p + 1];
+  const uz = corners[p + 5] - corners[p + 2];
+  const vx = corners[p + 6] - corners[p];
+  const vy = corners[p + 7] - corners[p + 1];
+  const vz = corners[p + 8] - corners[p + 2];
+  return dx * (uy * vz - uz * vy) + dy * (uz * vx - ux * vz) + dz * (ux * vy - uy * vx) < 0;
 }
 
 /** Metres from a place towards a light to the nearest solid surface in the way, Infinity when there is none. */
@@ -55,7 +102,7 @@ export function blockerDistance(
 ): number {
   rays = input;
   nearest = Infinity;
-  const off = offset(at);
+  const off = stepOff(at.x, at.y, at.z);
   const [ox, oy, oz] = [at.x + at.fx * off, at.y + at.fy * off, at.z + at.fz * off];
   traceRay(input.bvh, ox, oy, oz, lx, ly, lz, length - off * 2, meetNearest);
   return nearest;
@@ -72,7 +119,7 @@ function meetNearest(place: number, u: number, v: number, distance: number, limi
   return distance;
 }
 
-function meet(place: number, u: number, v: number, _distance: number, limit: number): number {
+function meet(place: number, u: number, v: number, distance: number, limit: number): number {
   const t = rays.bvh.bvhOrder[place];
   const cast = rays.casts[rays.scene.triangleMaterial[t]];
   if (cast === CAST_NONE) return limit;
@@ -80,6 +127,7 @@ function meet(place: number, u: number, v: number, _distance: number, limit: num
   if (cast === CAST_GLASS) {
     tintAt(rays.scene, t, 1 - u - v, u, v, 0, tint);
     for (let c = 0; c < 3; c++) passed[c] *= tint[c];
+    absorb(place, rays.scene.triangleMaterial[t], distance);
     if (passed[0] + passed[1] + passed[2] > 1e-4) return limit;
   }
   passed[0] = passed[1] = passed[2] = 0;

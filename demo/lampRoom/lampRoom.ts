@@ -127,6 +127,10 @@ function createMaterials(kit: SceneKit, size: number) {
       transmission: 1,
       roughness: 0.03,
       ior: 1.52,
+      // a faint bottle green over the length of a prism
+      thickness: 0.03,
+      attenuationColor: [0.9, 0.97, 0.94],
+      attenuationDistance: 0.15,
       occlusionTexture: kit.image(paint.evenData('glass shade', 0.9, 1, 1)),
     }),
     pane: kit.material('pane', {

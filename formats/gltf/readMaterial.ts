@@ -1,6 +1,6 @@
 /** A glTF material with its extensions → MaterialSource. */
 import type { Material, Texture, TextureInfo } from '@gltf-transform/core';
-import type { EmissiveStrength, IOR, Specular, Transform, Transmission, Unlit } from '@gltf-transform/extensions';
+import type { EmissiveStrength, IOR, Specular, Transform, Transmission, Unlit, Volume } from '@gltf-transform/extensions';
 import { cos, sin } from '@daxel/core/math/exact';
 import type { MaterialSource, TextureUse, Wrap } from '@daxel/core/scene/source';
 
@@ -30,6 +30,7 @@ export function readMaterial(m: Material, textures: Texture[], warnings: string[
   if (later.length > 0) warnings.push(`Material "${name}": ${later.join(', ')} not rendered by this version.`);
   const strength = m.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1;
   const transmission = m.getExtension<Transmission>('KHR_materials_transmission');
+  const volume = m.getExtension<Volume>('KHR_materials_volume');
   const specular = m.getExtension<Specular>('KHR_materials_specular');
   const unlit = m.getExtension<Unlit>('KHR_materials_unlit') !== null;
   const emissive = m.getEmissiveFactor().map((e) => e * strength) as [number, number, number];
@@ -54,6 +55,10 @@ export function readMaterial(m: Material, textures: Texture[], warnings: string[
     doubleSided: m.getDoubleSided(),
     transmission: transmission?.getTransmissionFactor() ?? 0,
     ior: m.getExtension<IOR>('KHR_materials_ior')?.getIOR() || 1.5,
+    thickness: volume?.getThicknessFactor() ?? 0,
+    attenuationColor: volume?.getAttenuationColor() ?? [1, 1, 1],
+    // the extension's own default is without end, which some writers spell 0
+    attenuationDistance: volume?.getAttenuationDistance() || Infinity,
     specular: unlit ? 0 : (specular?.getSpecularFactor() ?? 1),
     specularColor: specular?.getSpecularColorFactor() ?? [1, 1, 1],
   };

@@ -7,6 +7,7 @@ import {
   KHRMaterialsIOR,
   KHRMaterialsSpecular,
   KHRMaterialsTransmission,
+  KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
 import { encode as encodePng } from 'fast-png';
 import type { ImageSource, LightSource, MaterialSource, SceneSource, TextureUse, Wrap } from '@daxel/core/scene/source';
@@ -121,6 +122,12 @@ function writeMaterial(doc: Document, m: MaterialSource, textures: Texture[]): M
   if (m.transmission > 0) {
     const extension = doc.createExtension(KHRMaterialsTransmission).createTransmission();
     out.setExtension('KHR_materials_transmission', extension.setTransmissionFactor(m.transmission));
+  }
+  if (m.thickness > 0) {
+    const volume = doc.createExtension(KHRMaterialsVolume).createVolume();
+    volume.setThicknessFactor(m.thickness).setAttenuationColor(m.attenuationColor);
+    if (m.attenuationDistance !== Infinity) volume.setAttenuationDistance(m.attenuationDistance);
+    out.setExtension('KHR_materials_volume', volume);
   }
   if (m.ior !== 1.5)
     out.setExtension('KHR_materials_ior', doc.createExtension(KHRMaterialsIOR).createIOR().setIOR(m.ior));

@@ -34,7 +34,7 @@ export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
   --recipe FILE.json         settings; the initial values by default
   --tier draft|final         which tier of the recipe (final)
   --set stage.setting=value  change one setting; may be repeated
-  --method raster            how to render (raster)
+  --method raster|path       how to render, same as samples.method; a path-traced frame that was stopped goes on
   --size WxH                 in pixels, same as output.width and output.height
   --frames N|A-B             frame numbers; the shot's first by default
   --rig FILE.json            lighting to use instead of the scene's own
@@ -159,8 +159,9 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
   const out = values.out;
   if (!out) throw new BadInputError('Say where to write: --out still.exr or --out frames/f.####.png');
   if (!/\.(exr|png)$/i.test(out)) throw new BadInputError(`--out ${out}: the name must end in .exr or .png.`);
-  if (values.method && values.method !== 'raster')
-    throw new BadInputError(`--method ${values.method}: this version renders with --method raster.`);
+  const { method } = values;
+  if (method !== undefined && method !== 'raster' && method !== 'path')
+    throw new BadInputError(`--method ${method}: choose raster or path.`);
   const tier = values.tier ?? 'final';
   if (tier !== 'draft' && tier !== 'final') throw new BadInputError(`--tier ${tier}: choose draft or final.`);
   const recipe: Recipe = values.recipe ? readRecipeFile(values.recipe) : { name: 'command line', draft: {}, final: {} };
@@ -170,6 +171,7 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
     recipe[tier]['output.width'] = parseAssignment(`output.width=${m[1]}`).value;
     recipe[tier]['output.height'] = parseAssignment(`output.height=${m[2]}`).value;
   }
+  if (method) recipe[tier]['samples.method'] = method;
   for (const text of values.set ?? []) {
     const { id, value } = parseAssignment(text);
     recipe[tier][id] = value;

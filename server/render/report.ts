@@ -4,12 +4,16 @@ import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 export interface FrameReport {
   size: [number, number];
   frame: number;
-  method: 'raster';
+  method: 'raster' | 'path';
   tier: string;
   recipeHash: string;
   seconds: number;
   stages: Record<string, { seconds: number; bytes: number }>;
   samples: number;
+  /** Of path tracing: mean relative standard error, share of light the firefly clamp took, samples of a mean pixel. */
+  noise?: number;
+  clampedShare?: number;
+  meanSamples?: number;
   threads: number;
   warnings: string[];
   outputs: string[];
@@ -29,7 +33,8 @@ export function frameReport(
   }
   return {
     size: [frame.width, frame.height],
-    method: 'raster',
+    method: frame.path ? 'path' : 'raster',
+    ...(frame.path && { noise: frame.path.noise, clampedShare: frame.path.clamped, meanSamples: frame.path.samples }),
     seconds: frame.seconds,
     stages,
     samples: frame.samples,

@@ -1,0 +1,205 @@
+/** Settings of path tracing. They matter while the method is path tracing, and the rasteriser's own while it is not. */
+import type { Setting } from './settingTypes';
+
+type Values = Readonly<Record<string, unknown>>;
+
+/** Is this recipe path-traced? */
+export function isPathTraced(recipe: Values): boolean {
+  return recipe['samples.method'] === 'path';
+}
+
+/** The same settings, out of the way while the method is path tracing. */
+export function rasterOnly(settings: readonly Setting[]): Setting[] {
+  return settings.map((s) => ({ ...s, matters: (r) => !isPathTraced(r) && (s.matters?.(r) ?? true) }));
+}
+
+export const METHOD_SETTING: Setting = {
+  id: 'samples.method',
+  stage: 'samples',
+  kind: 'choice',
+  label: 'Method',
+  choices: [
+    { value: 'raster', label: 'rasterised' },
+    { value: 'path', label: 'path traced' },
+  ],
+  initial: 'raster',
+  does: 'Rasterised: quick, with bounced light and mirrors approximated. Path traced: the reference, slower and grainy at first.',
+  lookFor: 'Light that has bounced: dark corners, colour that spills, what mirrors show',
+  cost: 'path tracing takes ten to a hundred times as long',
+};
+
+const PATH_ONLY: readonly Setting[] = [
+  {
+    id: 'bounce.total',
+    stage: 'bounce',
+    kind: 'integer',
+    label: 'Bounces',
+    unit: 'surfaces',
+    min: 0,
+    max: 64,
+    step: 1,
+    initial: 8,
+    does: 'Surfaces after the first that light may come by; 0 is direct light and what is seen in mirrors of lamps and sky.',
+    lookFor: 'Closed rooms stay too dark when low; bright rooms hardly change',
+    cost: 'grows with each, ever less',
+  },
+  {
+    id: 'bounce.matte',
+    stage: 'bounce',
+    kind: 'integer',
+    label: 'Matte bounces',
+    unit: 'surfaces',
+    min: 0,
+    max: 64,
+    step: 1,
+    initial: 8,
+    does: 'Of these, at most so many on matte surfaces.',
+    lookFor: 'Corners lit by nothing but walls',
+    cost: 'grows with each, ever less',
+  },
+  {
+    id: 'bounce.roulette',
+    stage: 'bounce',
+    kind: 'integer',
+    label: 'Surfaces before chance',
+    unit: 'surfaces',
+    min: 0,
+    max: 64,
+    step: 1,
+    initial: 3,
+    does: 'After so many, faint paths are ended by chance and the others count for them.',
+    lookFor: 'More grain when low, at less time; the mean stays the same',
+    cost: 'grows a little',
+  },
+  {
+    id: 'bounce.clamp',
+    stage: 'bounce',
+    kind: 'number',
+    label: 'Firefly clamp',
+    unit: '× white',
+    min: 0,
+    max: 1000,
+    step: 1,
+    initial: 0,
+    does: 'Cuts single bounced contributions brighter than this; 0 cuts nothing. What it takes is reported.',
+    lookFor: 'Lone bright dots when off, dull bounced highlights when low',
+    cost: 'free',
+  },
+  {
+    id: 'bounce.caustics',
+    stage: 'bounce',
+    kind: 'switch',
+    label: 'Caustics',
+    initial: false,
+    does: 'On: light bent by solid glass or sent by smooth mirrors onto matte surfaces is followed exactly. Off: it crosses glass in a straight line, tinted, and mirrors on its way are blunt.',
+    lookFor: 'Bright rings under bottles and beside mirrors when on, and lone bright dots',
+    cost: 'free, but needs many more samples',
+  },
+  {
+    id: 'reflections.bounces',
+    stage: 'reflections',
+    kind: 'integer',
+    label: 'Mirror bounces',
+    unit: 'surfaces',
+    min: 0,
+    max: 64,
+    step: 1,
+    initial: 8,
+    does: 'Shiny surfaces that light may come by.',
+    lookFor: 'Mirrors in mirrors that turn dark',
+    cost: 'grows with each, ever less',
+  },
+  {
+    id: 'reflections.through',
+    stage: 'reflections',
+    kind: 'integer',
+    label: 'Glass faces',
+    unit: 'faces',
+    min: 0,
+    max: 64,
+    step: 1,
+    initial: 16,
+    does: 'Faces of glass that light may cross.',
+    lookFor: 'Black inside bottles and lenses when low',
+    cost: 'grows with the glass in view',
+  },
+  {
+    id: 'samples.errorTarget',
+    stage: 'samples',
+    kind: 'number',
+    label: 'Error target',
+    unit: '%',
+    min: 0,
+    max: 50,
+    step: 0.5,
+    initial: 0,
+    does: 'Blocks of the picture stop once their noise is below this; 0 gives every pixel all samples.',
+    lookFor: 'Blocks that stay grainy when high',
+    cost: 'saves where the picture is easy',
+  },
+  {
+    id: 'samples.minimum',
+    stage: 'samples',
+    kind: 'integer',
+    label: 'Samples before stopping',
+    unit: 'a pixel',
+    min: 2,
+    max: 4096,
+    step: 1,
+    doubling: true,
+    initial: 16,
+    does: 'No block stops before so many.',
+    lookFor: 'Dark places that stop before they have seen any light, when low',
+    cost: 'grows in proportion',
+    matters: (r) => (r['samples.errorTarget'] as number) > 0,
+  },
+  {
+    id: 'samples.denoise',
+    stage: 'samples',
+    kind: 'choice',
+    label: 'Denoise',
+    choices: [
+      { value: 'off', label: 'off' },
+      { value: 'spatial', label: 'spatial' },
+    ],
+    initial: 'off',
+    does: 'Smooths what the samples show to be noise; the picture before is kept as the layer original.',
+    lookFor: 'Smeared detail and blotches that crawl from frame to frame',
+    cost: 'about a second a megapixel',
+  },
+  {
+    id: 'samples.denoiseStrength',
+    stage: 'samples',
+    kind: 'number',
+    label: 'Denoise strength',
+    unit: '×',
+    min: 0.25,
+    max: 4,
+    step: 0.25,
+    initial: 1,
+    does: 'How many times the noise a difference may be and still be smoothed.',
+    lookFor: 'Grain left when low, soft shadows lost when high',
+    cost: 'free',
+    matters: (r) => r['samples.denoise'] === 'spatial',
+  },
+];
+
+export const PATH_SETTINGS: readonly Setting[] = PATH_ONLY.map((s) => ({
+  ...s,
+  matters: (r) => isPathTraced(r) && (s.matters?.(r) ?? true),
+}));
+
+export const PATTERN_SETTING: Setting = {
+  id: 'samples.pattern',
+  stage: 'samples',
+  kind: 'choice',
+  label: 'Sample pattern',
+  choices: [
+    { value: 'still', label: 'same at every frame' },
+    { value: 'moving', label: 'new at every frame' },
+  ],
+  initial: 'still',
+  does: 'Whether samples lie at the same places in every frame of a shot.',
+  lookFor: 'Grain that stands like a dirty pane, or grain that boils',
+  cost: 'free',
+};
