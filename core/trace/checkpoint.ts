@@ -50,7 +50,7 @@ export function unpackCheckpoint(bytes: Uint8Array, key: string, pathSums: numbe
   const own = new TextDecoder().decode(bytes.subarray(HEADER, HEADER + KEY_BYTES)).replace(/\0+$/, '');
   if (own !== key.slice(0, KEY_BYTES)) throw wrong('it belongs to another picture');
   // a copy, so that the numbers lie at a multiple of four bytes
-  const data = bytes.slice(HEADER + KEY_BYTES).buffer;
+  const data = Uint8Array.from(bytes.subarray(HEADER + KEY_BYTES)).buffer;
   let at = 0;
   const floats = (n: number): Float32Array => {
     const a = new Float32Array(data, at, n);

@@ -1,6 +1,14 @@
 /** A glTF material with its extensions → MaterialSource. */
 import type { Material, Texture, TextureInfo } from '@gltf-transform/core';
-import type { EmissiveStrength, IOR, Specular, Transform, Transmission, Unlit, Volume } from '@gltf-transform/extensions';
+import type {
+  EmissiveStrength,
+  IOR,
+  Specular,
+  Transform,
+  Transmission,
+  Unlit,
+  Volume,
+} from '@gltf-transform/extensions';
 import { cos, sin } from '@daxel/core/math/exact';
 import type { MaterialSource, TextureUse, Wrap } from '@daxel/core/scene/source';
 

@@ -1,4 +1,4 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { decode } from 'fast-png';
@@ -134,6 +134,39 @@ describe('daxel render', () => {
     expect(bad.stderr).toMatch(/bad\.rig\.json: rig\.lights\.0\.kind/);
   });
 
+  it('path traces, and goes on from where it was killed to the same bits', async () => {
+    const args = [
+      'render',
+      scene,
+      '--method',
+      'path',
+      '--size',
+      '96x64',
+      '--set',
+      'samples.pixel=96',
+      '--set',
+      'lens.exposure=-12',
+    ];
+    const hash = (name: string): string =>
+      (JSON.parse(readFileSync(at(name), 'utf8')) as { beautyHash: string; method: string }).beautyHash;
+    expect(daxel(...args, '--out', at('whole.exr'), '--report', at('whole.json')).status).toBe(0);
+    const cli = [join(BUILD, 'server', 'cli.js'), ...args, '--out', at('part.exr'), '--report', at('part.json')];
+    const env = { ...process.env, DAXEL_CHECKPOINT_SECONDS: '0.01' };
+    const child = spawn(process.execPath, cli, { env, cwd: dir.path, stdio: 'ignore' });
+    await expect.poll(() => existsSync(at('part.exr.unfinished')), { timeout: 20_000, interval: 5 }).toBe(true);
+    child.kill('SIGKILL');
+    await new Promise((done) => child.once('exit', done));
+    expect(existsSync(at('part.exr'))).toBe(false);
+    const again = spawnSync(process.execPath, cli, { encoding: 'utf8', cwd: dir.path });
+    expect(again.stdout).toMatch(/going on from \d+ samples/);
+    expect(hash('part.json')).toBe(hash('whole.json'));
+    expect(existsSync(at('part.exr.unfinished'))).toBe(false);
+    const report = JSON.parse(readFileSync(at('part.json'), 'utf8')) as Record<string, unknown>;
+    expect(report).toMatchObject({ method: 'path', samples: 96, clampedShare: 0 });
+    expect(report.noise).toBeGreaterThan(0);
+    expect(execFileSync('exrheader', [at('part.exr')], { encoding: 'utf8' })).toContain('error.Y');
+  });
+
   it('lists all settings', () => {
     const { status, stdout } = daxel('render', '--settings');
     expect(status).toBe(0);
@@ -173,6 +206,56 @@ describe('daxel render', () => {
     expect(status).toBe(2);
     expect(stderr).toMatch(/that is a folder/);
     expect(readdirSync(dir.path).filter((n) => n.endsWith('.part'))).toEqual([]);
+  });
+});
+
+describe('daxel measure error', () => {
+  it('prints and reports the figures of a picture against a reference', () => {
+    for (const [name, samples] of [
+      ['few.exr', '2'],
+      ['many.exr', '64'],
+    ])
+      daxel(
+        'render',
+        scene,
+        '--method',
+        'path',
+        '--size',
+        '64x48',
+        '--set',
+        `samples.pixel=${samples}`,
+        '--set',
+        'lens.exposure=-12',
+        '--out',
+        at(name),
+      );
+    const { status, stdout } = daxel('measure', 'error', at('few.exr'), at('many.exr'), '--report', at('m.json'));
+    expect(status).toBe(0);
+    expect(stdout).toContain("The reference's own noise");
+    const figures = JSON.parse(readFileSync(at('m.json'), 'utf8')) as Record<string, number>;
+    expect(Object.keys(figures)).toEqual(['rmse', 'relMse', 'psnr', 'ssim', 'flip', 'meanStops', 'noiseFloor']);
+    expect(figures.flip).toBeGreaterThan(0);
+    expect(figures.rmse).toBeGreaterThan(figures.noiseFloor);
+    const same = daxel('measure', 'error', at('many.exr'), at('many.exr'), '--report', at('m.json'));
+    expect(same.stdout).toContain('no more than the noise of the reference');
+    expect(JSON.parse(readFileSync(at('m.json'), 'utf8'))).toMatchObject({ rmse: 0, psnr: null, flip: 0, ssim: 1 });
+  });
+
+  it.each<[string, string[], RegExp]>([
+    ['one picture', ['error', 'few.exr'], /Give two pictures/],
+    ['a missing picture', ['error', 'few.exr', 'nowhere.exr'], /nowhere\.exr: there is no such file/],
+    [
+      'a file that is no picture',
+      ['error', 'few.exr', 'broken.json'],
+      /broken\.json: it is neither a PNG nor an OpenEXR/,
+    ],
+    ['another size', ['error', 'few.exr', 'whole.exr'], /few\.exr is 64×48 and whole\.exr is 96×64/],
+    ['another measure', ['beauty', 'few.exr', 'few.exr'], /measures error/],
+  ])('refuses %s with one line and status 2', (_what, args, message) => {
+    const { status, stderr } = daxel('measure', ...args);
+    expect(stderr).toMatch(message);
+    expect(stderr.trim().split('\n').length).toBe(1);
+    expect(status).toBe(2);
   });
 });
 

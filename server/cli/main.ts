@@ -1,6 +1,7 @@
 /** Entry of the command line. */
 import { DaxelError } from '@daxel/core/errors';
 import { DEMO_USAGE, demoCommand } from './demoCommand';
+import { MEASURE_USAGE, measureCommand } from './measureCommand';
 import { RENDER_USAGE, renderCommand } from './renderCommand';
 
 async function main(argv: string[]): Promise<number> {
@@ -10,12 +11,19 @@ async function main(argv: string[]): Promise<number> {
     else await renderCommand(rest);
     return 0;
   }
+  if (command === 'measure') {
+    if (rest.includes('--help')) process.stdout.write(`${MEASURE_USAGE}\n`);
+    else await measureCommand(rest);
+    return 0;
+  }
   if (command === 'demo') {
     if (rest.includes('--help')) process.stdout.write(`${DEMO_USAGE}\n`);
     else await demoCommand(rest);
     return 0;
   }
-  process.stderr.write(`daxel: there is no command "${command ?? ''}". Commands: demo, test, bench, render.\n`);
+  process.stderr.write(
+    `daxel: there is no command "${command ?? ''}". Commands: demo, test, bench, render, measure.\n`,
+  );
   return 2;
 }
 

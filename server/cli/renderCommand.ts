@@ -6,7 +6,7 @@ import { BadInputError } from '@daxel/core/errors';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderPool } from '@daxel/core/frame/renderPool';
 import { exposedBy, readRig, rigLighting, type Rig } from '@daxel/core/light/rig';
-import { hashFloats } from '@daxel/core/math/hash';
+import { hashFloats, hashText } from '@daxel/core/math/hash';
 import {
   parseAssignment,
   readRecipe,
@@ -27,6 +27,7 @@ import { importPicture } from '../import/pictureFile';
 import { createNodePool } from '../render/nodePool';
 import { toExr, toPng8, type OutputInput } from '../render/outputs';
 import { frameReport } from '../render/report';
+import { UnfinishedFile } from '../render/unfinishedFile';
 import { atomicWrite } from '../store/atomicWrite';
 
 export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
@@ -46,6 +47,9 @@ export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
   --settings                 list all settings and exit
 PATTERN ends in .exr (scene-linear, float) or .png (display, 8 bit) and may hold #### for the frame, {shot} and {layer}.`;
 
+/** A path-traced frame that is stopped goes on from the last of these. */
+const CHECKPOINT_SECONDS = 20;
+
 interface RenderArguments {
   scene: string;
   shot?: string;
@@ -57,6 +61,8 @@ interface RenderArguments {
   seed?: number;
   threads: number;
   layers: string[];
+  /** Between checkpoints of a path-traced frame. */
+  checkpointSeconds: number;
   out: string;
   report?: string;
 }
@@ -78,10 +84,18 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const timeSeconds = n / shot.rate;
       const camera = shotCamera(scene, shot, timeSeconds);
       const seed = args.seed ?? shot.seed;
-      const request = { sceneId: 'scene', recipe, lighting, camera, timeSeconds, seed };
-      const frame = await pool.render(request).promise;
+      const key = hashText(
+        JSON.stringify([imported.hash, recipeHash(recipe), lighting, [...camera.world], timeSeconds, seed]),
+      );
+      const unfinished = new UnfinishedFile(`${resolve(fileName(args.out, shot, n, 'beauty'))}.unfinished`, key);
+      const resume = await unfinished.read();
+      if (resume) process.stdout.write(`frame ${n}  going on from ${resume.samples} samples\n`);
+      const checkpointSeconds = args.checkpointSeconds;
+      const request = { sceneId: 'scene', recipe, lighting, camera, timeSeconds, seed, resume, checkpointSeconds };
+      const frame = await pool.render(request, undefined, (c) => unfinished.write(c)).promise;
       const output: OutputInput = { frame, recipe, camera, layers: args.layers };
       const outputs = await writeOutputs(args.out, output, shot, n);
+      await unfinished.remove();
       reports.push({
         ...frameReport(frame, {
           frame: n,
@@ -128,12 +142,15 @@ const SURROUNDING: EnvironmentSource = {
   seenInReflections: true,
 };
 
+function fileName(pattern: string, shot: ShotSource, frame: number, layer: string): string {
+  return pattern
+    .replaceAll('{shot}', shot.name.replace(/[^\p{L}\p{N}._-]+/gu, '-'))
+    .replaceAll('{layer}', layer)
+    .replace(/#+/g, (hashes) => String(frame).padStart(hashes.length, '0'));
+}
+
 async function writeOutputs(pattern: string, output: OutputInput, shot: ShotSource, frame: number): Promise<string[]> {
-  const name = (layer: string): string =>
-    pattern
-      .replaceAll('{shot}', shot.name.replace(/[^\p{L}\p{N}._-]+/gu, '-'))
-      .replaceAll('{layer}', layer)
-      .replace(/#+/g, (hashes) => String(frame).padStart(hashes.length, '0'));
+  const name = (layer: string): string => fileName(pattern, shot, frame, layer);
   if (pattern.toLowerCase().endsWith('.png')) {
     const path = resolve(name('beauty'));
     await atomicWrite(path, toPng8(output));
@@ -195,6 +212,7 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
     seed: wholeNumber('--seed', values.seed, 0, 2 ** 31 - 1),
     threads: wholeNumber('--threads', values.threads, 1, 32) ?? 0,
     layers,
+    checkpointSeconds: Number(process.env.DAXEL_CHECKPOINT_SECONDS ?? CHECKPOINT_SECONDS),
     out,
     report: values.report,
   };

@@ -190,6 +190,7 @@ export class StillJobs {
       timeSeconds: row.frame / row.rate,
       seed: row.seed,
       outDir: this.files.temporary,
+      checkpointPath: this.files.unfinished(row.id),
     };
   }
 }

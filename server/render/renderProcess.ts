@@ -13,6 +13,7 @@ import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { atomicWrite } from '../store/atomicWrite';
 import { loadScene } from './loadScene';
 import { createNodePool } from './nodePool';
+import { UnfinishedFile } from './unfinishedFile';
 import { toExr, toPng16, toPng8, type OutputInput } from './outputs';
 import { frameReport, type FrameReport } from './report';
 
@@ -34,6 +35,8 @@ export interface StillOrder {
   seed: number;
   /** Where the files are left for the server to take over. */
   outDir: string;
+  /** Where a path-traced still is kept half way, to go on from after a restart. */
+  checkpointPath: string;
 }
 export type ToRenderProcess = StillOrder | { type: 'cancel'; stillId: string };
 export type FromRenderProcess = { stillId: string } & (
@@ -46,6 +49,7 @@ export type FromRenderProcess = { stillId: string } & (
 
 const PROGRESS_MS = 200;
 const PICTURE_MS = 1500;
+const CHECKPOINT_SECONDS = Number(process.env.DAXEL_CHECKPOINT_SECONDS ?? 30);
 const FORMING_WIDTH = 960;
 
 let pool: RenderPool | null = null;
@@ -84,17 +88,22 @@ async function render(order: StillOrder): Promise<void> {
     const camera = { world: Float64Array.from(order.camera.world), lens: order.camera.lens };
     const { sceneKey, timeSeconds, seed } = order;
     const { recipe, lighting } = await litBy(pool, sceneKey, order);
-    const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed };
-    const ticket = pool.render(request, (views) => {
+    const unfinished = new UnfinishedFile(order.checkpointPath, `${stillId} ${order.recipeHash}`);
+    const resume = await unfinished.read();
+    const checkpointSeconds = CHECKPOINT_SECONDS;
+    const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed, resume, checkpointSeconds };
+    const onPicture = (views: FrameViews): void => {
       if (performance.now() - pictureAt < PICTURE_MS) return;
       send({ stillId, type: 'picture', png: formingPicture(views, width, height) });
       pictureAt = performance.now();
-    });
+    };
+    const ticket = pool.render(request, onPicture, (c) => unfinished.write(c));
     job.ticket = ticket;
     if (job.cancelled) ticket.cancel();
     timer = setInterval(() => send({ stillId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
     const frame = await ticket.promise;
     clearInterval(timer);
+    await unfinished.remove();
     if (!frame.finished) return send({ stillId, type: 'cancelled' });
     const output: OutputInput = { frame, recipe, camera, layers: LAYER_NAMES };
     const files: { kind: StillFileKind; path: string }[] = [];

@@ -19,7 +19,15 @@ export class FileStore {
     return join(this.dir, 'incoming');
   }
 
+  /** Where a render is kept half way; outlives a restart. */
+  unfinished(id: string): string {
+    if (!/^[\w-]+$/.test(id)) throw new Error('not an id');
+    return join(this.dir, 'unfinished', id);
+  }
+
   async open(): Promise<void> {
+    await mkdir(join(this.dir, 'unfinished'), { recursive: true });
+
     await rm(this.temporary, { recursive: true, force: true });
     await mkdir(this.temporary, { recursive: true });
   }

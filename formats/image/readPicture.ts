@@ -1,0 +1,63 @@
+/** Finished pictures to be compared: OpenEXR with layers, and PNG of 8 or 16 bit. */
+import { decode as decodePng } from 'fast-png';
+import { BadFileError } from '@daxel/core/errors';
+import { srgbToLinear } from '@daxel/core/math/color';
+import type { MeasuredImage } from '@daxel/core/measure/imageError';
+import type { Inflate } from '../environment/readEnvironment';
+import { isExr, readExrHeader, readExrLines } from '../exr/readExr';
+import { imageSize, MAX_IMAGE_SIDE } from './decodeImage';
+
+/**
+ * @param name named in errors
+ * @returns an EXR's R, G, B as they are with its layer `error` when there is one; a PNG decoded from sRGB
+ * @throws BadFileError when it is neither, damaged, or without colours
+ */
+export function readPicture(bytes: Uint8Array, name: string, inflate: Inflate): MeasuredImage {
+  if (isExr(bytes)) return fromExr(bytes, name, inflate);
+  const size = imageSize(bytes);
+  if (size?.kind !== 'png')
+    throw new BadFileError(name, 'it is neither a PNG nor an OpenEXR picture', 'Save it as one.');
+  if (size.width < 1 || size.height < 1 || size.width > MAX_IMAGE_SIDE || size.height > MAX_IMAGE_SIDE)
+    throw new BadFileError(name, `it is ${size.width}×${size.height} pixels`, `Use 1 to ${MAX_IMAGE_SIDE} a side.`);
+  try {
+    return fromPng(bytes, name);
+  } catch (error) {
+    throw new BadFileError(name, `the picture is damaged (${(error as Error).message})`, 'Save it again.');
+  }
+}
+
+function fromExr(bytes: Uint8Array, name: string, inflate: Inflate): MeasuredImage {
+  const header = readExrHeader(bytes, name);
+  const { width, height, channels } = header;
+  if (width > MAX_IMAGE_SIDE || height > MAX_IMAGE_SIDE)
+    throw new BadFileError(name, `it is ${width}×${height} pixels`, `Use at most ${MAX_IMAGE_SIDE} a side.`);
+  const place = (channel: string): number => channels.findIndex((c) => c.name === channel);
+  const colors = ['R', 'G', 'B'].map(place);
+  const gray = place('Y');
+  if (colors.some((p) => p < 0) && gray < 0)
+    throw new BadFileError(name, 'it has no channels R, G and B', 'Save the beauty layer as R, G, B.');
+  const error = place('error.Y');
+  const rgb = new Float32Array(width * height * 3);
+  const noise = error >= 0 ? new Float32Array(width * height) : undefined;
+  readExrLines(bytes, name, header, inflate, (y, rows) => {
+    for (let x = 0; x < width; x++) {
+      for (let c = 0; c < 3; c++) rgb[(y * width + x) * 3 + c] = rows[colors[c] < 0 ? gray : colors[c]][x];
+      if (noise) noise[y * width + x] = rows[error][x];
+    }
+  });
+  return { name, width, height, rgb, tone: 'neutral', error: noise };
+}
+
+function fromPng(bytes: Uint8Array, name: string): MeasuredImage {
+  const { width, height, channels, depth, data, palette } = decodePng(bytes);
+  const top = 2 ** depth - 1;
+  const table = Float32Array.from({ length: depth === 16 ? 65536 : 256 }, (_, i) =>
+    srgbToLinear(i / (palette ? 255 : top)),
+  );
+  const rgb = new Float32Array(width * height * 3);
+  for (let i = 0; i < width * height; i++) {
+    const entry = palette?.[data[i]];
+    for (let c = 0; c < 3; c++) rgb[i * 3 + c] = table[entry ? entry[c] : data[i * channels + (channels < 3 ? 0 : c)]];
+  }
+  return { name, width, height, rgb, tone: 'none' };
+}
