@@ -1,5 +1,5 @@
 /** Starts everything behind one address. */
-import { createServer, type Server } from 'node:http';
+import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { resolve } from 'node:path';
 import { join } from 'node:path';
@@ -35,7 +35,12 @@ const LOOPBACK = ['localhost', '127.0.0.1', '::1'];
 /** @throws BadInputError when the port or the data folder cannot be had */
 export async function serve(options: ServeOptions): Promise<RunningServer> {
   const dataDir = resolve(options.dataDir);
-  const server = createServer();
+  // the port is open before the database is: who comes that early is told to come again
+  let app: RequestListener | null = null;
+  const server = createServer((request, response) => {
+    if (app) return app(request, response);
+    response.writeHead(503, { 'Retry-After': '1', 'Content-Type': 'text/plain' }).end('Daxel is starting.\n');
+  });
   await listen(server, options);
   const log = (error: Error): void => void process.stderr.write(`daxel: ${error.message}\n`);
   try {
@@ -51,11 +56,10 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     await refreshScenes(db, files, (line) => log(new Error(line)));
     await stills.start();
     const loopback = LOOPBACK.includes(options.host);
-    const app = createApp(
+    app = createApp(
       { db, files, stills, events, uploadLimit: options.uploadLimit },
       { loopback, token: options.token },
     );
-    server.on('request', app);
     const { port } = server.address() as AddressInfo;
     return {
       url: `http://${loopback ? 'localhost' : options.host}:${port}/`,

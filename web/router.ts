@@ -23,6 +23,13 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Light' },
     },
+    {
+      path: '/shots/:shotId/compare',
+      name: 'compare',
+      component: () => import('./views/CompareView.vue'),
+      props: true,
+      meta: { title: 'Compare' },
+    },
     { path: '/shots/:shotId/output', name: 'output', component: OutputView, props: true, meta: { title: 'Output' } },
     {
       path: '/shots/:shotId/output/:stillId',

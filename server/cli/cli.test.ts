@@ -141,7 +141,7 @@ describe('daxel render', () => {
       '--method',
       'path',
       '--size',
-      '96x64',
+      '80x48',
       '--set',
       'samples.pixel=96',
       '--set',
@@ -249,7 +249,7 @@ describe('daxel measure error', () => {
       ['error', 'few.exr', 'broken.json'],
       /broken\.json: it is neither a PNG nor an OpenEXR/,
     ],
-    ['another size', ['error', 'few.exr', 'whole.exr'], /few\.exr is 64×48 and whole\.exr is 96×64/],
+    ['another size', ['error', 'few.exr', 'whole.exr'], /few\.exr is 64×48 and whole\.exr is 80×48/],
     ['another measure', ['beauty', 'few.exr', 'few.exr'], /measures error/],
   ])('refuses %s with one line and status 2', (_what, args, message) => {
     const { status, stderr } = daxel('measure', ...args);

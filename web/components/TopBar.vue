@@ -18,6 +18,7 @@ const job = computed(() => stills.running[0]);
 const screens = [
   { name: 'light', label: 'Light' },
   { name: 'tune', label: 'Tune' },
+  { name: 'compare', label: 'Compare' },
   { name: 'output', label: 'Output' },
 ];
 const isScreen = (name: string): boolean => route.name === name || (name === 'output' && route.name === 'still');

@@ -24,3 +24,9 @@ export function formatDuration(seconds: number): string {
 export function formatDate(iso: string): string {
   return new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(iso));
 }
+
+/** 0.1234 → "12 %", 0.0123 → "1.2 %" */
+export function formatPercent(share: number): string {
+  const p = share * 100;
+  return `${Math.abs(p) >= 10 ? p.toFixed(0) : p.toFixed(1)} %`;
+}

@@ -10,7 +10,8 @@ import { useLighting } from './useLighting';
 import { usePreview, type Wish } from './usePreview';
 import { useShot } from './useShot';
 
-export function useStage(shotId: Ref<string>) {
+/** @param draws whether this screen shows one picture that follows the hand */
+export function useStage(shotId: Ref<string>, { draws = true } = {}) {
   const document = useDocument();
   const notices = useNotices();
   const { found, missing, scene, sceneId, loading, failure } = useShot(shotId);
@@ -48,7 +49,7 @@ export function useStage(shotId: Ref<string>) {
     const recipe = exposedBy(base.value.recipe, light.active.value);
     return { ...base.value, recipe, lighting: { lights, environment }, view: view.value };
   });
-  const preview = usePreview(wish);
+  const preview = usePreview(draws ? wish : ref(null));
   return {
     shot,
     missing,
