@@ -162,6 +162,58 @@ export const still = z.object({
 });
 export type Still = z.infer<typeof still>;
 
+const settingValue = z.union([finite, z.string().max(40), z.boolean()]);
+const wedgeAxis = z.strictObject({ id: z.string().max(80), values: z.array(settingValue).min(1).max(100) });
+/** What the steps are measured against: a still, a path-traced picture made for it, or the step with the most of everything. */
+const wedgeReference = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('still'), stillId: id }),
+  z.strictObject({ kind: z.literal('path'), samples: z.int().min(1).max(4096) }),
+  z.strictObject({ kind: z.literal('last') }),
+]);
+export const wedgeRequest = z.strictObject({
+  kind: z.enum(['wedge', 'sensitivity']).default('wedge'),
+  tier: z.enum(['draft', 'final']).default('draft'),
+  name: z.string().trim().min(1).max(80),
+  /** Empty for a sensitivity run, which chooses its own steps. */
+  axes: z.array(wedgeAxis).max(2).default([]),
+  reference: wedgeReference.default({ kind: 'last' }),
+  /** Render the patches alone. */
+  patchesOnly: z.boolean().default(false),
+});
+export type WedgeRequest = z.infer<typeof wedgeRequest>;
+
+const stepFigures = z.object({ flip: finite, ssim: finite, rmse: finite, meanStops: finite, floor: finite });
+export const wedgeStep = z.object({
+  values: z.record(z.string(), settingValue),
+  label: z.string(),
+  seconds: finite.nullable(),
+  stages: stageFigures.nullable(),
+  samples: z.int().nullable(),
+  /** For the whole picture (unless only patches were rendered) and then for each patch. */
+  figures: z.array(stepFigures).nullable(),
+  /** The picture can be had. */
+  picture: z.boolean(),
+});
+export type WedgeStepResult = z.infer<typeof wedgeStep>;
+
+export const wedge = z.object({
+  id,
+  shotId: id,
+  state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
+  request: wedgeRequest,
+  recipe,
+  patches: z.array(patch),
+  /** What was made as the reference, null until it is there. */
+  reference: z.object({ label: z.string(), seconds: finite.nullable(), noise: finite.nullable() }).nullable(),
+  steps: z.array(wedgeStep),
+  /** Of the step that is being rendered, 0…1. */
+  progress: finite,
+  message: z.string().nullable(),
+  createdAt: z.string(),
+  finishedAt: z.string().nullable(),
+});
+export type Wedge = z.infer<typeof wedge>;
+
 const triple = z.tuple([finite, finite, finite]);
 /** An environment picture that was brought in, and a sun that stands out of it. */
 export const environmentFile = z.object({
@@ -189,6 +241,8 @@ export const serverEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('hello') }),
   z.object({ type: z.literal('still'), still }),
   z.object({ type: z.literal('still-gone'), id }),
+  z.object({ type: z.literal('wedge'), wedge }),
+  z.object({ type: z.literal('wedge-gone'), id }),
   z.object({ type: z.literal('projects') }),
 ]);
 export type ServerEvent = z.infer<typeof serverEvent>;

@@ -11,6 +11,7 @@ import { EventStream } from './http/eventStream';
 import { refreshScenes } from './import/refreshScenes';
 import { startQueue } from './jobs/queue';
 import { StillJobs } from './jobs/stillJobs';
+import { WedgeJobs } from './jobs/wedgeJobs';
 import { explainWriteError } from './store/atomicWrite';
 import { FileStore } from './store/fileStore';
 
@@ -54,10 +55,13 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     const stills = new StillJobs(db, files, queue, events);
     if (options.demo) await ensureDemo(db, files);
     await refreshScenes(db, files, (line) => log(new Error(line)));
+    const wedges = new WedgeJobs(db, files, queue, events, stills);
     await stills.start();
+    await wedges.start();
+    await queue.work({ still: (id, left) => stills.run(id, left), wedge: (id, left) => wedges.run(id, left) });
     const loopback = LOOPBACK.includes(options.host);
     app = createApp(
-      { db, files, stills, events, uploadLimit: options.uploadLimit },
+      { db, files, stills, wedges, events, uploadLimit: options.uploadLimit },
       { loopback, token: options.token },
     );
     const { port } = server.address() as AddressInfo;

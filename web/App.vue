@@ -12,10 +12,12 @@ import { useImports } from './stores/imports';
 import { useNotices } from './stores/notices';
 import { useProjects } from './stores/projects';
 import { useStills } from './stores/stills';
+import { useWedges } from './stores/wedges';
 
 const notices = useNotices();
 const projects = useProjects();
 const stills = useStills();
+const wedges = useWedges();
 const router = useRouter();
 const imports = useImports();
 const environments = useEnvironmentFiles();
@@ -77,6 +79,8 @@ onMounted(() => {
     (event) => {
       if (event.type === 'still') stills.put(event.still);
       else if (event.type === 'still-gone') stills.drop(event.id);
+      else if (event.type === 'wedge') wedges.put(event.wedge);
+      else if (event.type === 'wedge-gone') wedges.drop(event.id);
       else if (event.type === 'projects') void projects.load();
       else if (greeted) void Promise.all([projects.load(), stills.load()]).catch(notices.flag);
       else greeted = true;

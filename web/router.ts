@@ -24,6 +24,13 @@ export const router = createRouter({
       meta: { title: 'Light' },
     },
     {
+      path: '/shots/:shotId/wedges',
+      name: 'wedges',
+      component: () => import('./views/WedgesView.vue'),
+      props: true,
+      meta: { title: 'Wedges' },
+    },
+    {
       path: '/shots/:shotId/compare',
       name: 'compare',
       component: () => import('./views/CompareView.vue'),

@@ -31,6 +31,8 @@ export type FrameRequest = Omit<FrameJob, Kept | 'lighting' | 'view'> & {
   /** A rig's light; the scene's own when absent. */
   lighting?: Lighting;
   view?: FrameJob['view'];
+  /** Makes everything anew, so that its time is that of a first frame. */
+  fresh?: boolean;
   /** Goes on from here; of a path-traced frame of the same request. */
   resume?: Checkpoint;
 };
@@ -135,7 +137,8 @@ export class RenderPool {
     onPicture?: (frame: FrameViews, samples: number) => void,
     onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): Promise<RenderedFrame> {
-    const { sceneId, resume, ...rest } = request;
+    const { sceneId, resume, fresh, ...rest } = request;
+    if (fresh) this.poseKey = this.shadowKey = this.environmentKey = '';
     const held = this.scenes.get(sceneId);
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
     const { scene } = held;

@@ -1,4 +1,5 @@
 /** Separable filters over planes of one number a pixel; beyond the border the last pixel goes on. */
+import { exp } from '../math/exact';
 
 /** @param kernel weights from −r to r */
 export function filterPlane(
@@ -37,7 +38,7 @@ export function filterPlane(
 /** Gaussian weights that add up to one. */
 export function gaussianKernel(sigma: number, radius: number): Float64Array {
   const kernel = Float64Array.from({ length: radius * 2 + 1 }, (_, i) =>
-    Math.exp(-((i - radius) ** 2) / (2 * sigma * sigma)),
+    exp(-((i - radius) ** 2) / (2 * sigma * sigma)),
   );
   const sum = kernel.reduce((a, b) => a + b, 0);
   return kernel.map((k) => k / sum);

@@ -3,6 +3,7 @@
  * Evaluator for Alternating Images). Both pictures are filtered by what the eye resolves at a viewing distance, compared
  * in a perceptual colour space, and differences of edges and points are weighted up.
  */
+import { exp, pow } from '../math/exact';
 import { filterPlane, gaussianKernel } from './blur';
 
 /** Pixels along one degree of what the viewer sees: 0.7 m from a screen 0.7 m wide with 3840 pixels. */
@@ -86,7 +87,7 @@ function seenPlane(plane: Float32Array, terms: number[][], width: number, height
   const radius = Math.ceil(3 * Math.sqrt(WIDEST / (2 * Math.PI ** 2)) * ppd);
   const kernels = terms.map(([a, b]) => {
     const k = Float64Array.from({ length: radius * 2 + 1 }, (_, i) =>
-      Math.exp((-(Math.PI ** 2) * ((i - radius) / ppd) ** 2) / b),
+      exp((-(Math.PI ** 2) * ((i - radius) / ppd) ** 2) / b),
     );
     const sum = k.reduce((s, v) => s + v, 0);
     return { kernel: k.map((v) => v / sum), weight: a * Math.sqrt(Math.PI / b) * sum * sum };
@@ -125,7 +126,7 @@ const clamp = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
 
 /** CIE L*a*b* with colourfulness growing with lightness (Hunt 1952). */
 function huntLab([r, g, b]: readonly number[]): number[] {
-  const f = (t: number): number => (t > 0.008856451679 ? Math.cbrt(t) : 7.787037037 * t + 0.1379310345);
+  const f = (t: number): number => (t > 0.008856451679 ? pow(t, 1 / 3) : 7.787037037 * t + 0.1379310345);
   const x = f((0.4123907993 * r + 0.3575843394 * g + 0.1804807884 * b) / WHITE[0]);
   const y = f(0.2126390059 * r + 0.7151686788 * g + 0.0721923154 * b);
   const z = f((0.0193308187 * r + 0.1191947798 * g + 0.9505321522 * b) / WHITE[2]);

@@ -1,6 +1,7 @@
 /** How far a picture is from a reference, in the measures that people quote. */
 import { BadInputError } from '../errors';
 import { neutralTone, type ToneCurve } from '../film/tone';
+import { log, log2 } from '../math/exact';
 import { linearToSrgb, luminance } from '../math/color';
 import { flipMap, PIXELS_PER_DEGREE } from './flip';
 import type { Rect } from './rect';
@@ -133,10 +134,10 @@ export function errorFigures(
   return {
     rmse: Math.sqrt(square / (n * 3)),
     relMse: relative / (n * 3),
-    psnr: codes > 0 ? -10 * Math.log10(codes / n) : Infinity,
+    psnr: codes > 0 ? (-10 / Math.LN10) * log(codes / n) : Infinity,
     ssim: ssim / n,
     flip: flip / n,
-    meanStops: mine > 0 && theirs > 0 ? Math.log2(mine / theirs) : 0,
+    meanStops: mine > 0 && theirs > 0 ? log2(mine / theirs) : 0,
     floor: Math.sqrt(noise / n),
   };
 }

@@ -6,6 +6,7 @@ import helmet from 'helmet';
 import type { Database } from '../db/database';
 import { BUILD } from '../entries';
 import type { StillJobs } from '../jobs/stillJobs';
+import type { WedgeJobs } from '../jobs/wedgeJobs';
 import type { FileStore } from '../store/fileStore';
 import type { EventStream } from './eventStream';
 import { answerError, refuse, sameSiteOnly, tokenOnly } from './guards';
@@ -15,11 +16,13 @@ import { fileRoutes } from './routes/files';
 import { projectRoutes } from './routes/projects';
 import { shotRoutes } from './routes/shots';
 import { stillRoutes } from './routes/stills';
+import { wedgeRoutes } from './routes/wedges';
 
 export interface Services {
   db: Database;
   files: FileStore;
   stills: StillJobs;
+  wedges: WedgeJobs;
   events: EventStream;
   /** Upload limit, bytes. */
   uploadLimit: number;
@@ -73,6 +76,7 @@ export function createApp(services: Services, options: AppOptions): Express {
     projectRoutes(services),
     shotRoutes(services),
     stillRoutes(services),
+    wedgeRoutes(services),
     fileRoutes(services),
     environmentRoutes(services),
   );

@@ -44,6 +44,17 @@ const OPERATIONS: Record<string, Operation> = {
   'get /api/stills/{id}/files/{kind}': {
     summary: 'A finished file: png8, png16, exr-half, exr-float; ?download sends it as an attachment',
   },
+  'get /api/shots/{id}/wedges': { summary: 'Wedges of a shot, newest first', answer: z.array(schema.wedge) },
+  'post /api/shots/{id}/wedges': {
+    summary: 'Renders a wedge or a sensitivity run',
+    body: schema.wedgeRequest,
+    answer: schema.wedge,
+    status: 202,
+  },
+  'post /api/wedges/{id}/cancel': { summary: 'Cancels a wedge that waits or runs', answer: schema.wedge },
+  'post /api/wedges/{id}/resume': { summary: 'Renders the steps that are missing', answer: schema.wedge },
+  'delete /api/wedges/{id}': { summary: 'Deletes a wedge', status: 204 },
+  'get /api/wedges/{id}/steps/{step}': { summary: 'The picture of a step, a PNG; step "reference" is the reference' },
   'post /api/environments': {
     summary: 'An environment picture (.hdr or .exr) as the body; ?name= is its file name, ?width= reduces it',
     answer: schema.environmentFile,

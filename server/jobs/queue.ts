@@ -5,14 +5,22 @@ import type { Database, Row } from '../db/database';
 export const STILL_QUEUE = 'still';
 const DAY = 86_400;
 
+/** A still, or the next step of a wedge: taken in turns, one at a time. */
+export type JobKind = 'still' | 'wedge';
+interface JobData {
+  stillId: string;
+  /** Absent for stills. */
+  kind?: JobKind;
+}
+
 export interface Queue {
   /** @returns the job's id */
-  add(stillId: string): Promise<string>;
+  add(kind: JobKind, id: string): Promise<string>;
   cancel(jobId: string): Promise<void>;
   /** Whether a job will still be worked on; one that was tried too often will not. */
   isOpen(jobId: string): Promise<boolean>;
   /** One job at a time; a handler that throws has the job tried again. */
-  work(handler: (stillId: string, attemptsLeft: number) => Promise<void>): Promise<void>;
+  work(handlers: Record<JobKind, (id: string, attemptsLeft: number) => Promise<void>>): Promise<void>;
   stop(): Promise<void>;
 }
 
@@ -32,8 +40,12 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
   await failOrphans(db, boss);
   let workerId = '';
   return {
-    add: async (stillId) => {
-      const id = await boss.send(STILL_QUEUE, { stillId }, { retryLimit: 3, retryDelay: 0, expireInSeconds: DAY - 1 });
+    add: async (kind, stillId) => {
+      const id = await boss.send(STILL_QUEUE, { stillId, kind } satisfies JobData, {
+        retryLimit: 3,
+        retryDelay: 0,
+        expireInSeconds: DAY - 1,
+      });
       if (!id) throw new Error('the queue did not take the job');
       if (workerId) boss.notifyWorker(workerId);
       return id;
@@ -43,12 +55,12 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
       const job = await boss.getJobById(STILL_QUEUE, jobId);
       return job !== null && ['created', 'retry', 'active'].includes(job.state);
     },
-    work: async (handler) => {
-      workerId = await boss.work<{ stillId: string }>(
+    work: async (handlers) => {
+      workerId = await boss.work<JobData>(
         STILL_QUEUE,
         { batchSize: 1, pollingIntervalSeconds: 0.5, includeMetadata: true },
         async ([job]) => {
-          await handler(job.data.stillId, job.retryLimit - job.retryCount);
+          await handlers[job.data.kind ?? 'still'](job.data.stillId, job.retryLimit - job.retryCount);
           setImmediate(() => boss.notifyWorker(workerId));
         },
       );

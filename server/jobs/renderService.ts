@@ -2,9 +2,9 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { entryUrl } from '../entries';
-import type { FromRenderProcess, StillOrder, ToRenderProcess } from '../render/renderProcess';
+import type { FromRenderProcess, StepOrder, StillOrder, ToRenderProcess } from '../render/renderProcess';
 
-export type StillEnd = Extract<FromRenderProcess, { type: 'done' | 'cancelled' | 'failed' }>;
+type End = Extract<FromRenderProcess, { type: 'done' | 'step' | 'cancelled' | 'failed' }>;
 
 /** The render process ended while it held an order; the order can be given again. */
 export class RenderProcessGone extends Error {}
@@ -18,9 +18,9 @@ export class RenderService {
   }
 
   /** @param onMessage progress and forming pictures */
-  async render(order: StillOrder, onMessage: (m: FromRenderProcess) => void): Promise<StillEnd> {
+  async render(order: StillOrder | StepOrder, onMessage: (m: FromRenderProcess) => void): Promise<End> {
     const child = this.start();
-    return new Promise<StillEnd>((resolve, reject) => {
+    return new Promise<End>((resolve, reject) => {
       const onReply = (m: FromRenderProcess): void => {
         if (m.stillId !== order.stillId) return;
         if (m.type === 'progress' || m.type === 'picture') return onMessage(m);

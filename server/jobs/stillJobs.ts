@@ -29,7 +29,7 @@ const SAVE_PROGRESS_MS = 2000;
 export class StillJobs {
   readonly renderer = new RenderService();
   private readonly live = new Map<string, Live>();
-  private stopping = false;
+  stopping = false;
 
   constructor(
     private readonly db: Database,
@@ -38,15 +38,14 @@ export class StillJobs {
     private readonly events: EventStream,
   ) {}
 
-  /** Takes the jobs up again that an earlier server left open, then works through the queue. */
+  /** Takes the jobs up again that an earlier server left open. */
   async start(): Promise<void> {
     for (const still of await sql.openStills(this.db)) {
       await sql.requeueStill(this.db, still.id);
       // one whose request died between its row and its job has none; one that many servers died with has used its job up
       const open = still.jobId !== null && (await this.queue.isOpen(still.jobId));
-      if (!open) await sql.setStillJob(this.db, still.id, await this.queue.add(still.id));
+      if (!open) await sql.setStillJob(this.db, still.id, await this.queue.add('still', still.id));
     }
-    await this.queue.work((stillId, attemptsLeft) => this.run(stillId, attemptsLeft));
   }
 
   stop(): void {
@@ -72,7 +71,7 @@ export class StillJobs {
       recipeHash: recipeHash(resolved),
       rig: rigOf(shot),
     });
-    await sql.setStillJob(this.db, id, await this.queue.add(id));
+    await sql.setStillJob(this.db, id, await this.queue.add('still', id));
     return this.announce(id);
   }
 
@@ -115,14 +114,15 @@ export class StillJobs {
     return still;
   }
 
-  private async cameraOf(shot: Shot & { compiledHash: string }): Promise<Still['camera']> {
+  async cameraOf(shot: Shot & { compiledHash: string }): Promise<Still['camera']> {
     const scene = unpackScene(await loadScene(this.files.path(shot.compiledHash)));
     const view = shotCamera(scene, findShot(scene, shot.name), shot.frame / shot.rate);
     const { kind, yfovRad, ymag, near } = view.lens;
     return { world: [...view.world], lens: { kind, yfovRad, ymag, near } };
   }
 
-  private async run(id: string, attemptsLeft: number): Promise<void> {
+  /** Works on a still whose turn it is. */
+  async run(id: string, attemptsLeft: number): Promise<void> {
     const row = await sql.findStill(this.db, id);
     if (!row || !(await sql.startStill(this.db, id))) return;
     const live: Live = { since: performance.now(), progress: 0, formed: 0, picture: null, saved: performance.now() };
@@ -196,7 +196,7 @@ export class StillJobs {
 }
 
 /** The rig a shot is shown in, without its id; null for the scene's own light. */
-function rigOf(shot: Shot): Rig | null {
+export function rigOf(shot: Shot): Rig | null {
   const chosen = shot.rigs.find((r) => r.id === shot.rigId);
   if (!chosen) return null;
   const { id: _id, ...rig } = chosen;

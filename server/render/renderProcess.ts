@@ -1,10 +1,22 @@
 /** Entry of the separate process that renders stills, one at a time, so that the server stays quick. */
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { inflateSync } from 'node:zlib';
 import { setPriority } from 'node:os';
 import { STILL_FILES, type CameraState, type StillFileKind } from '@daxel/api/schemas';
 import type { FrameViews } from '@daxel/core/frame/frameMemory';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
-import type { RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
+import type { RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
+import type { ToneCurve } from '@daxel/core/film/tone';
+import {
+  checkPair,
+  errorFigures,
+  pairMaps,
+  type ErrorFigures,
+  type MeasuredImage,
+} from '@daxel/core/measure/imageError';
+import type { Rect } from '@daxel/core/measure/rect';
+import { readPicture } from '@daxel/formats/image/readPicture';
 import { hashFloats } from '@daxel/core/math/hash';
 import { exposedBy, rigLighting, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
@@ -17,8 +29,8 @@ import { UnfinishedFile } from './unfinishedFile';
 import { toExr, toPng16, toPng8, type OutputInput } from './outputs';
 import { frameReport, type FrameReport } from './report';
 
-export interface StillOrder {
-  type: 'still';
+/** What both kinds of order render. */
+export interface SceneOrder {
   stillId: string;
   scenePath: string;
   sceneKey: string;
@@ -27,22 +39,36 @@ export interface StillOrder {
   rig: Rig | null;
   /** Stored environment picture of the rig. */
   picturePath: string | null;
-  recipeHash: string;
-  tier: string;
   camera: CameraState;
-  frame: number;
   timeSeconds: number;
   seed: number;
   /** Where the files are left for the server to take over. */
   outDir: string;
+}
+export interface StillOrder extends SceneOrder {
+  type: 'still';
+  recipeHash: string;
+  tier: string;
+  frame: number;
   /** Where a path-traced still is kept half way, to go on from after a restart. */
   checkpointPath: string;
 }
-export type ToRenderProcess = StillOrder | { type: 'cancel'; stillId: string };
+/** One step of a wedge, measured against its reference where there is one already. */
+export interface StepOrder extends SceneOrder {
+  type: 'step';
+  /** Parts of the picture that are rendered, pixels; null for all of it. */
+  regions: Rect[] | null;
+  /** Parts that are measured. */
+  rects: Rect[];
+  /** EXR file of the reference. */
+  referencePath: string | null;
+}
+export type ToRenderProcess = StillOrder | StepOrder | { type: 'cancel'; stillId: string };
 export type FromRenderProcess = { stillId: string } & (
   | { type: 'progress'; progress: number }
   | { type: 'picture'; png: Uint8Array }
   | { type: 'done'; files: { kind: StillFileKind; path: string }[]; report: FrameReport; beautyHash: string }
+  | { type: 'step'; png: string; exr: string; report: FrameReport; figures: ErrorFigures[] | null }
   | { type: 'cancelled' }
   | { type: 'failed'; message: string }
 );
@@ -64,6 +90,7 @@ setPriority(10);
 process.on('disconnect', () => process.exit(0));
 process.on('message', (message: ToRenderProcess) => {
   if (message.type === 'still') void render(message);
+  else if (message.type === 'step') void renderStep(message);
   else if (current?.stillId === message.stillId) {
     current.cancelled = true;
     current.ticket?.cancel();
@@ -76,12 +103,7 @@ async function render(order: StillOrder): Promise<void> {
   current = job;
   let timer: NodeJS.Timeout | undefined;
   try {
-    pool ??= createNodePool();
-    if (loaded !== order.sceneKey) {
-      pool.forgetScene(loaded);
-      pool.setScene(order.sceneKey, await loadScene(order.scenePath));
-      loaded = order.sceneKey;
-    }
+    pool = await poolFor(order);
     let pictureAt = 0;
     const width = order.recipe['output.width'] as number;
     const height = order.recipe['output.height'] as number;
@@ -129,8 +151,70 @@ async function render(order: StillOrder): Promise<void> {
   }
 }
 
+/** The threads, with the order's scene in their hands. */
+async function poolFor(order: SceneOrder): Promise<RenderPool> {
+  const threads = (pool ??= createNodePool());
+  if (loaded !== order.sceneKey) {
+    threads.forgetScene(loaded);
+    threads.setScene(order.sceneKey, await loadScene(order.scenePath));
+    loaded = order.sceneKey;
+  }
+  return threads;
+}
+
+async function renderStep(order: StepOrder): Promise<void> {
+  const { stillId, sceneKey, timeSeconds, seed } = order;
+  const job: NonNullable<typeof current> = { stillId, ticket: null, cancelled: false };
+  current = job;
+  let timer: NodeJS.Timeout | undefined;
+  try {
+    const threads = await poolFor(order);
+    const camera = { world: Float64Array.from(order.camera.world), lens: order.camera.lens };
+    const { recipe, lighting } = await litBy(threads, sceneKey, order);
+    const regions = order.regions ?? undefined;
+    const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed, regions, fresh: true };
+    const ticket = threads.render(request);
+    job.ticket = ticket;
+    if (job.cancelled) ticket.cancel();
+    timer = setInterval(() => send({ stillId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
+    const frame = await ticket.promise;
+    clearInterval(timer);
+    if (!frame.finished) return send({ stillId, type: 'cancelled' });
+    const output: OutputInput = { frame, recipe, camera, layers: ['beauty', 'error'] };
+    const [png, exr] = ['png', 'exr'].map((kind) => join(order.outDir, `${stillId}-step-${kind}`));
+    await atomicWrite(png, toPng8(output));
+    await atomicWrite(exr, toExr(output, 'float'));
+    const figures = order.referencePath ? await figuresAgainst(order.referencePath, frame, recipe, order.rects) : null;
+    const more = { frame: 0, tier: '', recipeHash: '', warnings: [], outputs: [] };
+    send({ stillId, type: 'step', png, exr, report: frameReport(frame, more), figures });
+  } catch (error) {
+    send({ stillId, type: 'failed', message: (error as Error).message });
+  } finally {
+    clearInterval(timer);
+    current = null;
+  }
+}
+
+/** @throws BadInputError when the reference is of another size */
+async function figuresAgainst(
+  path: string,
+  frame: RenderedFrame,
+  recipe: ResolvedRecipe,
+  rects: readonly Rect[],
+): Promise<ErrorFigures[]> {
+  const inflate = (packed: Uint8Array, limit: number): Uint8Array => inflateSync(packed, { maxOutputLength: limit });
+  const tone = recipe['lens.tone'] as ToneCurve;
+  const reference = { ...readPicture(await readFile(path), 'the reference', inflate), tone };
+  const { width, height } = frame;
+  const rgb = frame.views.beauty.slice(0, width * height * 3);
+  const image: MeasuredImage = { name: 'this step', width, height, rgb, tone };
+  checkPair(image, reference);
+  const maps = pairMaps(image, reference);
+  return rects.map((rect) => errorFigures(image, reference, maps, rect));
+}
+
 /** Gives the rig's picture to the pool. @returns the light, and the recipe exposed as the rig asks */
-async function litBy(renderPool: RenderPool, sceneKey: string, order: StillOrder) {
+async function litBy(renderPool: RenderPool, sceneKey: string, order: SceneOrder) {
   const { rig, picturePath, recipe } = order;
   if (!rig) return { recipe, lighting: undefined };
   const id = rig.environment.picture;

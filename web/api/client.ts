@@ -69,6 +69,14 @@ export const api = {
     `/api/stills/${id}/files/${kind}${download ? '?download' : ''}`,
   forming: (id: string, version: number) => `/api/stills/${id}/forming?v=${version}`,
 
+  wedges: (shotId: string) => get(z.array(schema.wedge), `/api/shots/${shotId}/wedges`),
+  renderWedge: (shotId: string, request: z.input<typeof schema.wedgeRequest>) =>
+    send(schema.wedge, 'POST', `/api/shots/${shotId}/wedges`, request),
+  cancelWedge: (id: string) => send(schema.wedge, 'POST', `/api/wedges/${id}/cancel`),
+  resumeWedge: (id: string) => send(schema.wedge, 'POST', `/api/wedges/${id}/resume`),
+  deleteWedge: (id: string) => send(nothing, 'DELETE', `/api/wedges/${id}`),
+  wedgePicture: (id: string, step: number | 'reference') => `/api/wedges/${id}/steps/${step}`,
+
   /** Brings an environment picture in. @param width agreed to when it is too wide as it is */
   importEnvironment: async (file: File, width?: number): Promise<schema.EnvironmentFile> => {
     const query = new URLSearchParams({ name: file.name, ...(width && { width: String(width) }) });

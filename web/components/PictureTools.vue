@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What lies under the picture: tier, zoom, the hold-against key, and the way back from looking around. */
+import { computed } from 'vue';
 import { VIEW_MODES, type ViewMode } from '@daxel/core/raster/views';
 import type { Tier } from '@daxel/core/recipe/recipe';
 
@@ -7,7 +8,9 @@ const tier = defineModel<Tier>('tier', { required: true });
 const zoom = defineModel<'fit' | 1 | 2>('zoom', { required: true });
 const holding = defineModel<boolean>('holding', { required: true });
 const view = defineModel<ViewMode>('view', { required: true });
-defineProps<{ isFree: boolean; hasBefore: boolean }>();
+const props = defineProps<{ isFree: boolean; hasBefore: boolean; traced?: boolean }>();
+/** Noise is known of path-traced pictures only. */
+const views = computed(() => VIEW_MODES.filter((v) => v.id !== 'noise' || props.traced));
 const emit = defineEmits<{ back: [] }>();
 const TIERS = [
   ['draft', 'Draft'],
@@ -35,7 +38,7 @@ const ZOOMS = [
     <label class="view">
       <span class="visually-hidden">View</span>
       <select v-model="view" title="V: the next view">
-        <option v-for="v in VIEW_MODES" :key="v.id" :value="v.id">{{ v.label }}</option>
+        <option v-for="v in views" :key="v.id" :value="v.id">{{ v.label }}</option>
       </select>
     </label>
     <button

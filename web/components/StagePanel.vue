@@ -7,7 +7,13 @@ import { formatBytes, formatMs } from '../composables/format';
 import type { Figures } from '../composables/usePreview';
 import SettingField from './SettingField.vue';
 
-const props = defineProps<{ stage: StageId; recipe: Recipe; figures: Figures | null; shown: Tier }>();
+const props = defineProps<{
+  stage: StageId;
+  recipe: Recipe;
+  figures: Figures | null;
+  shown: Tier;
+  /** Measured price and effect, lines by setting. */ effects?: Record<string, string[]>;
+}>();
 const emit = defineEmits<{ change: [tier: Tier, id: string, value: SettingValue | undefined]; close: [] }>();
 
 const TIERS: readonly Tier[] = ['draft', 'final'];
@@ -50,7 +56,10 @@ const unitOf = (s: Setting): string =>
             {{ s.label }} <span v-if="unitOf(s)" class="quiet narrow">{{ unitOf(s) }}</span>
           </p>
           <p class="look narrow"><span class="visually-hidden">Look for: </span>{{ s.lookFor }}</p>
-          <p class="quiet narrow cost">{{ s.cost }}</p>
+          <template v-if="effects?.[s.id]">
+            <p v-for="line in effects[s.id]" :key="line" class="narrow cost measured">{{ line }}</p>
+          </template>
+          <p v-else class="quiet narrow cost">{{ s.cost }}</p>
         </div>
         <SettingField
           v-for="tier in TIERS"
@@ -120,6 +129,10 @@ header {
 }
 .others {
   margin: 8px 14px;
+  color: var(--accent);
+}
+/* measured on this shot, where a rule of thumb stands otherwise */
+.measured {
   color: var(--accent);
 }
 .label {

@@ -18,6 +18,7 @@ const job = computed(() => stills.running[0]);
 const screens = [
   { name: 'light', label: 'Light' },
   { name: 'tune', label: 'Tune' },
+  { name: 'wedges', label: 'Wedges' },
   { name: 'compare', label: 'Compare' },
   { name: 'output', label: 'Output' },
 ];

@@ -35,6 +35,8 @@ export function useRigPictures(
         ...recipe,
         'output.width': WIDTH,
         'output.height': Math.max(16, Math.round(WIDTH * ratio)),
+        // small and at once: the reference can be asked for at large
+        'samples.method': 'raster',
         'samples.pixel': 1,
         'geometry.glassLayers': 3,
         'shadows.lightSamples': Math.min(2, recipe['shadows.lightSamples'] as number),

@@ -1,5 +1,6 @@
 /** What Tune and Light share: the shot with its scene, camera and light, and the picture that is drawn of it. */
 import { computed, onMounted, onUnmounted, ref, watch, type Ref } from 'vue';
+import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
 import { exposedBy } from '@daxel/core/light/rig';
 import type { ViewMode } from '@daxel/core/raster/views';
@@ -35,6 +36,11 @@ export function useStage(shotId: Ref<string>, { draws = true } = {}) {
   const shot = computed(() => (document.shot?.id === shotId.value ? document.shot : null));
   const light = useLighting(scene, shot, notices.flag);
   const resolved = computed(() => (shot.value ? resolveRecipe(shot.value.recipe, tier.value) : null));
+  const traced = computed(() => resolved.value !== null && isPathTraced(resolved.value));
+  // only path tracing knows its noise
+  watch([view, traced], () => {
+    if (view.value === 'noise' && !traced.value) view.value = 'picture';
+  });
   const camera = useCamera(scene, shot, () => preview.middleDistance());
   /** Everything of the picture but its light: rigs are drawn beside each other from it. */
   const base = computed(() => {
@@ -60,6 +66,7 @@ export function useStage(shotId: Ref<string>, { draws = true } = {}) {
     view,
     zoom,
     resolved,
+    traced,
     camera,
     light,
     base,

@@ -195,6 +195,7 @@ const { holding } = useLightKeys({ camera, document, view, zebra, chosen, lights
           v-model:view="view"
           v-model:holding="holding"
           :is-free="camera.isFree.value"
+          :traced="screen.traced.value"
           :has-before="before !== null"
           @back="camera.goBack"
         />

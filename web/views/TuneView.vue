@@ -17,6 +17,7 @@ import RecipeMenu from '../components/RecipeMenu.vue';
 import StagePanel from '../components/StagePanel.vue';
 import { formatMs } from '../composables/format';
 import { useCures } from '../composables/useCures';
+import { useEffects } from '../composables/useEffects';
 import { useHint } from '../composables/useHint';
 import { useStage } from '../composables/useStage';
 import { useThumbnail } from '../composables/useThumbnail';
@@ -40,6 +41,11 @@ const screen = useStage(toRef(props, 'shotId'));
 const { shot, missing, scene, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
 const { picture, before, figures, readings, drawing } = preview;
 const cures = useCures(screen.wish);
+const effects = useEffects(
+  toRef(props, 'shotId'),
+  computed(() => document.recipe),
+  tier,
+);
 useThumbnail(
   shot,
   preview.settledPicture,
@@ -169,6 +175,7 @@ async function renderStill(): Promise<void> {
           v-model:view="view"
           v-model:holding="holding"
           :is-free="camera.isFree.value"
+          :traced="screen.traced.value"
           :has-before="before !== null"
           @back="camera.goBack"
         />
@@ -179,6 +186,7 @@ async function renderStill(): Promise<void> {
         :recipe="shot.recipe"
         :figures="figures"
         :shown="tier"
+        :effects="effects"
         @change="document.setValue"
       >
         <ShadowEdges

@@ -1,0 +1,81 @@
+/** The knee of a wedge: the step after which more time buys little that can be seen. */
+import { log2 } from '../math/exact';
+
+export interface TimedError {
+  seconds: number;
+  /** FLIP against the reference. */
+  error: number;
+}
+
+export interface Knee {
+  index: number;
+  /** In words, for the artist. */
+  reason: string;
+}
+
+/** Mean FLIP over a patch by which two pictures differ visibly: a few edges or some grain, found when they alternate. */
+export const VISIBLE_STEP = 0.004;
+
+/**
+ * @param steps of one row of a wedge, from cheap to costly in meaning if not in time
+ * @param labels of the steps
+ * @param place named in the reason
+ * @returns null without any measured step
+ */
+export function findKnee(steps: readonly (TimedError | null)[], labels: readonly string[], place: string): Knee | null {
+  const known = steps.flatMap((s, index) => (s ? [{ ...s, index }] : [])).sort((a, b) => a.seconds - b.seconds);
+  if (known.length === 0) return null;
+  // steps that cost more and are no better are never worth it
+  const front = known.filter((s, i) => known.slice(0, i).every((o) => o.error > s.error));
+  let knee = front[0];
+  for (const next of front.slice(1)) {
+    const doublings = Math.max(0.25, log2(next.seconds / knee.seconds));
+    if ((knee.error - next.error) / doublings >= VISIBLE_STEP) knee = next;
+  }
+  const better = front.filter((s) => s.error < knee.error);
+  const last = better.at(-1);
+  if (!last) {
+    const dearer = known.filter((s) => s.seconds > knee.seconds).length;
+    const reason =
+      dearer > 0
+        ? `Beyond ${labels[knee.index]} nothing gets better on the ${place}, at any price tried.`
+        : `The ${place} still gains with every step: try more.`;
+    return { index: knee.index, reason };
+  }
+  const gain = knee.error - last.error;
+  return {
+    index: knee.index,
+    reason: `Beyond ${labels[knee.index]} the ${place} changes by less than a visible step for each doubling of time: ${labels[last.index]} costs ${(last.seconds / knee.seconds).toFixed(1)} × and takes ${gain.toFixed(3)} off a FLIP of ${knee.error.toFixed(3)}.`,
+  };
+}
+
+/** What one notch of a setting does, against the recipe as it is. */
+export interface Effect {
+  /** Time against the recipe's own: 0.62 is 38 % less. */
+  time: number;
+  /** FLIP against the recipe's own picture. */
+  change: number;
+}
+
+/** "−38 % time, change not visible" */
+export function effectInWords({ time, change }: Effect): string {
+  const percent = Math.round((time - 1) * 100);
+  const price =
+    Math.abs(percent) < NOISE_PERCENT ? 'same time' : `${percent < 0 ? '−' : '+'}${Math.abs(percent)} % time`;
+  const seen =
+    change < VISIBLE_STEP / 2
+      ? 'change not visible'
+      : change < VISIBLE_STEP * 3
+        ? 'change just visible'
+        : 'visible change';
+  return `${price}, ${seen}`;
+}
+
+/** Times of two equal renders differ by so much on a busy machine. */
+const NOISE_PERCENT = 5;
+
+/** Order in which to lower settings: what saves most time for the least visible change comes first. */
+export function lowerFirst<T extends Effect>(effects: readonly T[]): T[] {
+  const worth = (e: Effect): number => (1 - e.time) / (e.change + VISIBLE_STEP / 4);
+  return effects.filter((e) => e.time < 1 - NOISE_PERCENT / 100).sort((a, b) => worth(b) - worth(a));
+}

@@ -1,0 +1,146 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { resolveRecipe } from '../recipe/recipe';
+import { findSetting, SETTINGS, settingSchema } from '../recipe/settings';
+import { effectInWords, findKnee, lowerFirst } from './knee';
+import { costOfSteps, MOST_STEPS, notches, readyWedges, sensitivitySteps, totalOf, wedgeSteps } from './wedge';
+
+const recipe = (values: Record<string, string | number> = {}) =>
+  resolveRecipe({ name: 'r', draft: values, final: {} }, 'draft');
+
+describe('steps of a wedge', () => {
+  it('are every value of one setting with every value of the other', () => {
+    const steps = wedgeSteps([
+      { id: 'samples.pixel', values: [1, 4] },
+      { id: 'shadows.lightSamples', values: [1, 4, 16] },
+    ]);
+    expect(steps.length).toBe(6);
+    expect(steps[1]).toEqual({
+      values: { 'samples.pixel': 4, 'shadows.lightSamples': 1 },
+      label: 'Pixel samples 4, Light samples 1',
+    });
+    // one total, other split
+    expect(steps.map((s) => totalOf(s.values))).toEqual([1, 4, 4, 16, 16, 64]);
+  });
+
+  it.each<[string, { id: string; values: (string | number)[] }[], RegExp]>([
+    ['one step', [{ id: 'samples.pixel', values: [4, 4] }], /at least two steps/],
+    [
+      'thousands',
+      [{ id: 'samples.pixel', values: Array.from({ length: 90 }, (_, i) => i + 1) }],
+      /90 steps; at most 64/,
+    ],
+    ['values out of range', [{ id: 'samples.pixel', values: [0, 2] }], /from 1 to 4096/],
+    ['an unknown setting', [{ id: 'samples.many', values: [1, 2] }], /no setting "samples\.many"/],
+  ])('are refused when there are %s', (_what, axes, message) => {
+    expect(() => wedgeSteps(axes)).toThrow(message);
+  });
+
+  it('are said to cost what their samples do', () => {
+    const steps = wedgeSteps([{ id: 'samples.pixel', values: [1, 2, 4, 8] }]);
+    expect(costOfSteps(recipe({ 'samples.pixel': 4 }), steps)).toBeCloseTo(15 / 4, 6);
+  });
+
+  it('of all ready wedges can be rendered', () => {
+    for (const method of ['raster', 'path'])
+      for (const ready of readyWedges(recipe({ 'samples.method': method }))) {
+        const steps = wedgeSteps(ready.axes);
+        expect(steps.length).toBeLessThanOrEqual(MOST_STEPS);
+        for (const axis of ready.axes)
+          expect(findSetting(axis.id)!.matters?.(recipe({ 'samples.method': method })) ?? true, axis.id).toBe(true);
+      }
+  });
+});
+
+describe('notches', () => {
+  it('stay in range and differ from the value, for every setting', () => {
+    for (const setting of SETTINGS)
+      for (const value of notches(setting, setting.initial)) {
+        expect(value).not.toBe(setting.initial);
+        expect(settingSchema(setting).safeParse(value).success, `${setting.id} ${value}`).toBe(true);
+      }
+  });
+
+  it('are tried only of settings that change something', () => {
+    const raster = sensitivitySteps(recipe()).flatMap((s) => Object.keys(s.values));
+    const path = sensitivitySteps(recipe({ 'samples.method': 'path' })).flatMap((s) => Object.keys(s.values));
+    expect(raster).toContain('shadows.resolution');
+    expect(raster).not.toContain('bounce.total');
+    expect(path).toContain('bounce.total');
+    expect(path).not.toContain('shadows.resolution');
+  });
+});
+
+describe('the knee', () => {
+  const labels = ['1', '2', '4', '8', '16', '32'];
+  it('of an error that halves with every doubling comes where a doubling is no visible step any more', () => {
+    // 0.06, 0.03, 0.015, 0.0075, 0.00375, …: from 0.0075 on a doubling takes less than 0.004
+    const steps = labels.map((_, i) => ({ seconds: 2 ** i, error: 0.06 / 2 ** i }));
+    const knee = findKnee(steps, labels, 'wall')!;
+    expect(labels[knee.index]).toBe('8');
+    expect(knee.reason).toMatch(/Beyond 8 the wall .* 32 costs 4\.0 ×/);
+  });
+
+  it('is the first step when nothing changes, and the last when all still gain', () => {
+    const flat = findKnee(
+      labels.map((_, i) => ({ seconds: 1 + i, error: 0.05 })),
+      labels,
+      'floor',
+    )!;
+    expect(flat.index).toBe(0);
+    expect(flat.reason).toContain('nothing gets better');
+    const steep = findKnee(
+      labels.map((_, i) => ({ seconds: 2 ** i, error: 0.9 - 0.1 * i })),
+      labels,
+      'floor',
+    )!;
+    expect(steep.index).toBe(5);
+    expect(steep.reason).toContain('try more');
+  });
+
+  it('never lies on a step that another beats in time and in error', () => {
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record({
+            seconds: fc.double({ min: 0.01, max: 100, noNaN: true }),
+            error: fc.double({ min: 0, max: 1, noNaN: true }),
+          }),
+          { minLength: 1, maxLength: 12 },
+        ),
+        (steps) => {
+          const { index } = findKnee(
+            steps,
+            steps.map((_, i) => String(i)),
+            'x',
+          )!;
+          const k = steps[index];
+          expect(steps.some((s) => s.seconds < k.seconds && s.error <= k.error)).toBe(false);
+        },
+      ),
+    );
+  });
+
+  it('passes over steps that are not measured', () => {
+    expect(findKnee([null, null], ['a', 'b'], 'x')).toBeNull();
+    expect(findKnee([null, { seconds: 1, error: 0.1 }], ['a', 'b'], 'x')!.index).toBe(1);
+  });
+});
+
+describe('effects', () => {
+  it('are said in words', () => {
+    expect(effectInWords({ time: 0.62, change: 0.001 })).toBe('−38 % time, change not visible');
+    expect(effectInWords({ time: 1.02, change: 0.02 })).toBe('same time, change just visible');
+    expect(effectInWords({ time: 2, change: 0.2 })).toBe('+100 % time, visible change');
+  });
+
+  it('are ordered by time saved for what is seen, and what saves nothing is left out', () => {
+    const [a, b, c, d] = [
+      { time: 0.5, change: 0.2, name: 'a' },
+      { time: 0.6, change: 0.001, name: 'b' },
+      { time: 1.5, change: 0, name: 'c' },
+      { time: 0.99, change: 0, name: 'd' },
+    ];
+    expect(lowerFirst([a, b, c, d]).map((e) => e.name)).toEqual(['b', 'a']);
+  });
+});

@@ -1,0 +1,180 @@
+/** Wedges: which steps are rendered, and the ready-made ones. */
+import { BadInputError } from '../errors';
+import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
+import { isPathTraced } from '../recipe/pathSettings';
+import { findSetting, SETTINGS, type Setting, type SettingValue } from '../recipe/settings';
+
+/** One setting over its steps. */
+export interface WedgeAxis {
+  id: string;
+  values: SettingValue[];
+}
+
+export interface WedgeStep {
+  /** What differs from the recipe. */
+  values: TierValues;
+  label: string;
+}
+
+export const MOST_STEPS = 64;
+
+/**
+ * Every value of the first setting with every value of the second.
+ * @throws BadInputError when a value is not allowed, or there are too few or too many steps
+ */
+export function wedgeSteps(axes: readonly WedgeAxis[]): WedgeStep[] {
+  let steps: TierValues[] = [{}];
+  for (const { id, values } of axes) {
+    const checked = [...new Set(values.map((v) => checkValue(id, v)))];
+    steps = checked.flatMap((v) => steps.map((s) => ({ ...s, [id]: v })));
+  }
+  if (steps.length < 2)
+    throw new BadInputError('A wedge needs at least two steps: give a setting more than one value.');
+  if (steps.length > MOST_STEPS)
+    throw new BadInputError(
+      `This wedge has ${steps.length} steps; at most ${MOST_STEPS} are rendered. Give fewer values.`,
+    );
+  return steps.map((values) => ({ values, label: stepLabel(values) }));
+}
+
+export function stepLabel(values: TierValues): string {
+  return Object.entries(values)
+    .map(([id, v]) => `${findSetting(id)?.label ?? id} ${valueLabel(id, v)}`)
+    .join(', ');
+}
+
+export function valueLabel(id: string, value: SettingValue): string {
+  const setting = findSetting(id);
+  if (setting?.kind === 'choice') return setting.choices.find((c) => c.value === value)?.label ?? String(value);
+  if (setting?.kind === 'switch') return value ? 'on' : 'off';
+  return String(value);
+}
+
+/** Settings whose time grows in proportion to them, or with their square. */
+const GROWS: Record<string, number> = {
+  'samples.pixel': 1,
+  'shadows.lightSamples': 1,
+  'output.width': 1,
+  'output.height': 1,
+  'shadows.resolution': 0.5,
+  'bounce.total': 0.5,
+};
+
+/** Time of all steps together in times of the recipe as it is: a rough guess, to be said before starting. */
+export function costOfSteps(recipe: ResolvedRecipe, steps: readonly WedgeStep[]): number {
+  let sum = 0;
+  for (const { values } of steps) {
+    let factor = 1;
+    for (const [id, v] of Object.entries(values)) {
+      const power = GROWS[id];
+      if (power && typeof v === 'number' && typeof recipe[id] === 'number')
+        factor *= (Math.max(1, v) / Math.max(1, recipe[id])) ** power;
+    }
+    sum += factor;
+  }
+  return sum;
+}
+
+/** The settings that multiply each other into one total. */
+export const TOTAL_SETTINGS = ['samples.pixel', 'shadows.lightSamples'] as const;
+
+/** Samples in all of a step, when the settings of a wedge multiply. */
+export function totalOf(values: TierValues): number | null {
+  const own = TOTAL_SETTINGS.filter((id) => typeof values[id] === 'number');
+  return own.length === 2 ? own.reduce((product, id) => product * (values[id] as number), 1) : null;
+}
+
+export interface ReadyWedge {
+  id: string;
+  label: string;
+  /** What it answers. */
+  asks: string;
+  axes: WedgeAxis[];
+}
+
+/** The wedges that answer the questions asked most often, for a recipe and its method. */
+export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
+  const path = isPathTraced(recipe);
+  const wedges: ReadyWedge[] = [
+    {
+      id: 'samples',
+      label: path ? 'Samples per pixel' : 'Pixel samples',
+      asks: path ? 'How many samples until the grain is gone?' : 'How many positions until edges are calm?',
+      axes: [{ id: 'samples.pixel', values: [1, 2, 4, 8, 16, 32] }],
+    },
+  ];
+  if (path) {
+    wedges.push({
+      id: 'bounces',
+      label: 'Bounces',
+      asks: 'Does more bounced light change anything here?',
+      axes: [{ id: 'bounce.total', values: [0, 1, 2, 4, 8, 16] }],
+    });
+    wedges.push({
+      id: 'pixel-bounces',
+      label: 'Samples × bounces',
+      asks: 'Spend time on samples or on bounces?',
+      axes: [
+        { id: 'samples.pixel', values: [2, 8, 32] },
+        { id: 'bounce.total', values: [1, 4, 8] },
+      ],
+    });
+    return wedges;
+  }
+  wedges.push(
+    {
+      id: 'total',
+      label: 'Pixel × light samples',
+      asks: 'One total, other split: edges or soft shadows?',
+      axes: [
+        { id: 'samples.pixel', values: [1, 4, 16] },
+        { id: 'shadows.lightSamples', values: [1, 4, 16] },
+      ],
+    },
+    {
+      id: 'shadow-maps',
+      label: 'Shadow map size',
+      asks: 'How fine must the shadow of the sun be?',
+      axes: [{ id: 'shadows.resolution', values: [512, 1024, 2048, 4096] }],
+    },
+    {
+      id: 'light-samples',
+      label: 'Light samples',
+      asks: 'How many positions on each lamp until shadows show no bands?',
+      axes: [{ id: 'shadows.lightSamples', values: [1, 2, 4, 8, 16] }],
+    },
+  );
+  return wedges;
+}
+
+/** One notch down and one up of every setting that changes anything beside the others. */
+export function sensitivitySteps(recipe: ResolvedRecipe): WedgeStep[] {
+  const steps: WedgeStep[] = [];
+  for (const setting of SETTINGS) {
+    // size changes what is compared, the method is another question, and looks are not quality
+    if (setting.stage === 'output' || setting.stage === 'lens' || setting.id === 'samples.method') continue;
+    if (setting.matters && !setting.matters(recipe)) continue;
+    for (const value of notches(setting, recipe[setting.id]))
+      steps.push({ values: { [setting.id]: value }, label: `${setting.label} ${valueLabel(setting.id, value)}` });
+  }
+  return steps;
+}
+
+/** The next value below and above. */
+export function notches(setting: Setting, value: SettingValue): SettingValue[] {
+  if (setting.kind === 'switch') return [!value];
+  if (setting.kind === 'choice') {
+    const at = setting.choices.findIndex((c) => c.value === value);
+    return [at - 1, at + 1].flatMap((i) => (setting.choices[i] ? [setting.choices[i].value] : []));
+  }
+  const v = value as number;
+  const by = (k: number): number => {
+    if (setting.doubling) return k < 0 ? Math.floor(v / 2) : v * 2;
+    const coarse = Math.max(setting.step, Math.abs(v) * 0.25);
+    const to = v + k * (setting.kind === 'integer' ? Math.max(1, Math.round(coarse)) : coarse);
+    return Number(to.toPrecision(4));
+  };
+  return [by(-1), by(1)]
+    .map((n) => Math.min(setting.max, Math.max(setting.min, n)))
+    .filter((n, i, all) => n !== v && all.indexOf(n) === i);
+}

@@ -1,0 +1,276 @@
+/**
+ * Wedges from request to figures. Each step is a job of its own, so that stills come in between, a failed step is tried
+ * again, and a server that was killed goes on with the first step that is missing.
+ */
+import { randomUUID } from 'node:crypto';
+import type { Shot, Wedge, WedgeRequest } from '@daxel/api/schemas';
+import { BadInputError } from '@daxel/core/errors';
+import type { Rect } from '@daxel/core/measure/rect';
+import { sensitivitySteps, wedgeSteps, type WedgeStep } from '@daxel/core/plan/wedge';
+import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
+import type { Database } from '../db/database';
+import type { EventStream } from '../http/eventStream';
+import type { StepOrder } from '../render/renderProcess';
+import { findStill } from '../sql/stills';
+import * as sql from '../sql/wedges';
+import type { FileStore } from '../store/fileStore';
+import type { Queue } from './queue';
+import { RenderProcessGone } from './renderService';
+import { rigOf, type StillJobs } from './stillJobs';
+
+type OwnStep = { values: WedgeStep['values']; label: string };
+
+export class WedgeJobs {
+  private readonly progress = new Map<string, number>();
+
+  constructor(
+    private readonly db: Database,
+    private readonly files: FileStore,
+    private readonly queue: Queue,
+    private readonly events: EventStream,
+    private readonly stills: StillJobs,
+  ) {}
+
+  /** Takes up what an earlier server left open. */
+  async start(): Promise<void> {
+    for (const w of await sql.openWedges(this.db)) {
+      const open = w.jobId !== null && (await this.queue.isOpen(w.jobId));
+      if (!open) await this.next(w.id);
+    }
+  }
+
+  /** @throws BadInputError when steps or reference cannot be had */
+  async request(shot: Shot & { compiledHash: string }, request: WedgeRequest): Promise<Wedge> {
+    const resolved = resolveRecipe(shot.recipe, request.tier);
+    const planned: OwnStep[] =
+      request.kind === 'sensitivity'
+        ? [{ values: {}, label: 'as it is' }, ...sensitivitySteps(resolved)]
+        : wedgeSteps(request.axes);
+    if (request.patchesOnly && shot.patches.length === 0)
+      throw new BadInputError('This shot has no patches. Draw one on Tune, or render the whole picture.');
+    if (request.reference.kind === 'still') await this.checkStill(request.reference.stillId, shot.id, resolved);
+    const id = randomUUID();
+    const steps = planned.map((s) => ({
+      ...s,
+      seconds: null,
+      stages: null,
+      samples: null,
+      figures: null,
+      picture: false,
+    }));
+    await sql.insertWedge(this.db, {
+      id,
+      shotId: shot.id,
+      request,
+      recipe: shot.recipe,
+      rig: rigOf(shot),
+      patches: shot.patches,
+      camera: await this.stills.cameraOf(shot),
+      frame: shot.frame,
+      steps,
+    });
+    await this.next(id);
+    return this.announce(id);
+  }
+
+  async cancel(id: string): Promise<Wedge> {
+    const w = await this.find(id);
+    if (w.state !== 'queued' && w.state !== 'running')
+      throw new BadInputError(`This wedge is ${w.state} already; there is nothing to cancel.`);
+    await sql.endWedge(this.db, id, 'cancelled');
+    this.stills.renderer.cancel(id);
+    if (w.jobId && !this.progress.has(id)) await this.queue.cancel(w.jobId);
+    return this.announce(id);
+  }
+
+  /** Renders what is missing of a wedge that was cancelled or failed. */
+  async resume(id: string): Promise<Wedge> {
+    await sql.reopenWedge(this.db, id);
+    await this.next(id);
+    return this.announce(id);
+  }
+
+  async remove(id: string): Promise<void> {
+    const w = await this.find(id);
+    if (w.state === 'queued' || w.state === 'running') await this.cancel(id);
+    await sql.deleteWedge(this.db, id);
+    this.events.send({ type: 'wedge-gone', id });
+  }
+
+  present(row: sql.WedgeRow): Wedge {
+    const { id, shotId, state, request, recipe, patches, message, createdAt, finishedAt, reference } = row;
+    return {
+      id,
+      shotId,
+      state,
+      request,
+      recipe,
+      patches,
+      message,
+      createdAt,
+      finishedAt,
+      reference: reference && { label: reference.label, seconds: reference.seconds, noise: reference.noise },
+      steps: row.steps.map(({ hash: _hash, ...step }) => step),
+      progress: this.progress.get(id) ?? 0,
+    };
+  }
+
+  /** Works on the next missing part of a wedge whose turn it is. */
+  async run(id: string, attemptsLeft: number): Promise<void> {
+    if (!(await sql.startWedge(this.db, id))) return;
+    const row = await this.find(id);
+    this.progress.set(id, 0);
+    await this.announce(id);
+    try {
+      if (await this.oneStep(row)) await this.next(id);
+      else await sql.endWedge(this.db, id, 'done');
+    } catch (error) {
+      if (this.stills.stopping) throw error;
+      if (error instanceof RenderProcessGone && attemptsLeft > 0) throw error;
+      const gone = error instanceof RenderProcessGone;
+      const message = gone
+        ? 'The renderer ended four times on one step. Give smaller values.'
+        : (error as Error).message;
+      await sql.endWedge(this.db, id, 'failed', message);
+    } finally {
+      this.progress.delete(id);
+      if (!this.stills.stopping) await this.announce(id).catch(() => undefined);
+    }
+  }
+
+  /** @returns false when nothing is left to do */
+  private async oneStep(row: sql.WedgeRow): Promise<boolean> {
+    const steps = [...row.steps];
+    if (!row.reference && row.request.reference.kind !== 'last' && row.request.kind === 'wedge') {
+      const reference = await this.makeReference(row);
+      if (reference) await sql.saveSteps(this.db, row.id, steps, reference);
+      return reference !== null;
+    }
+    const own = row.reference === null;
+    // the step that others are measured against comes first: the recipe as it is, or the one with the most of everything
+    const first = row.request.kind === 'sensitivity' ? 0 : steps.length - 1;
+    const index = own ? first : steps.findIndex((s) => s.seconds === null);
+    if (index < 0) return false;
+    const recipe = resolved(row, steps[index].values);
+    // all others are held against this one's time: a renderer that has just started is slower
+    if (own && row.request.kind === 'sensitivity') await this.render(row, recipe, null);
+    const end = await this.render(row, recipe, row.reference?.exr ?? null);
+    if (!end) return true;
+    const png = await this.files.adopt(end.png);
+    const exr = await this.files.adopt(end.exr);
+    steps[index] = {
+      ...steps[index],
+      seconds: end.report.seconds,
+      stages: end.report.stages,
+      samples: end.report.samples,
+      figures: end.figures,
+      picture: true,
+      hash: png.hash,
+    };
+    const reference = own
+      ? {
+          label: steps[index].label,
+          seconds: end.report.seconds,
+          noise: end.report.noise ?? null,
+          exr: exr.hash,
+          png: png.hash,
+        }
+      : row.reference;
+    await sql.saveSteps(this.db, row.id, steps, reference);
+    return steps.some((s) => s.seconds === null);
+  }
+
+  private async makeReference(row: sql.WedgeRow): Promise<sql.ReferenceRow | null> {
+    const { reference } = row.request;
+    if (reference.kind === 'still') {
+      const still = await findStill(this.db, reference.stillId);
+      const hash = (kind: string): string | undefined => still?.files.find((f) => f.kind === kind)?.hash;
+      const [exr, png] = [hash('exr-float'), hash('png8')];
+      if (!still || !exr || !png) throw new BadInputError('The still that was to be the reference is gone.');
+      return { label: `still, ${still.recipe.name} ${still.tier}`, seconds: still.seconds, noise: null, exr, png };
+    }
+    if (reference.kind !== 'path') return null;
+    const values = { 'samples.method': 'path', 'samples.pixel': reference.samples, 'samples.denoise': 'off' };
+    const end = await this.render(row, resolved(row, values), null);
+    if (!end) return null;
+    const { seconds, noise } = end.report;
+    const [exr, png] = [await this.files.adopt(end.exr), await this.files.adopt(end.png)];
+    const label = `path traced, ${reference.samples} samples`;
+    return { label, seconds, noise: noise ?? null, exr: exr.hash, png: png.hash };
+  }
+
+  /** @returns null when it was cancelled */
+  private async render(row: sql.WedgeRow, recipe: ResolvedRecipe, referenceHash: string | null) {
+    const { regions, rects } = parts(row, recipe);
+    const picture = row.rig?.environment.kind === 'picture' ? row.rig.environment.picture : undefined;
+    const order: StepOrder = {
+      type: 'step',
+      stillId: row.id,
+      scenePath: this.files.path(row.compiledHash),
+      sceneKey: row.compiledHash,
+      recipe,
+      rig: row.rig,
+      picturePath: picture && picture !== 'scene' ? this.files.path(picture) : null,
+      camera: row.camera,
+      timeSeconds: row.frame / row.rate,
+      seed: row.seed,
+      outDir: this.files.temporary,
+      regions,
+      rects,
+      referencePath: referenceHash && this.files.path(referenceHash),
+    };
+    const end = await this.stills.renderer.render(order, (m) => {
+      if (m.type !== 'progress') return;
+      this.progress.set(row.id, m.progress);
+      this.events.send({ type: 'wedge', wedge: this.present(row) });
+    });
+    if (end.type === 'failed') throw new BadInputError(end.message);
+    return end.type === 'step' ? end : null;
+  }
+
+  private async checkStill(stillId: string, shotId: string, recipe: ResolvedRecipe): Promise<void> {
+    const still = await findStill(this.db, stillId);
+    if (!still || still.shotId !== shotId || still.state !== 'done')
+      throw new BadInputError('Choose a finished still of this shot as the reference.');
+    const [width, height] = [recipe['output.width'], recipe['output.height']];
+    if (still.width !== width || still.height !== height)
+      throw new BadInputError(
+        `The still is ${still.width}×${still.height} and this tier renders ${String(width)}×${String(height)}: choose another reference.`,
+      );
+  }
+
+  private async next(id: string): Promise<void> {
+    await sql.setWedgeJob(this.db, id, await this.queue.add('wedge', id));
+  }
+
+  private async find(id: string): Promise<sql.WedgeRow> {
+    const row = await sql.findWedge(this.db, id);
+    if (!row) throw new BadInputError('There is no such wedge.');
+    return row;
+  }
+
+  private async announce(id: string): Promise<Wedge> {
+    const wedge = this.present(await this.find(id));
+    this.events.send({ type: 'wedge', wedge });
+    return wedge;
+  }
+}
+
+function resolved(row: sql.WedgeRow, values: Record<string, string | number | boolean>): ResolvedRecipe {
+  // light is compared, not what the lens makes of it
+  return { ...resolveRecipe(row.recipe, row.request.tier), 'lens.bloom': 0, 'lens.vignette': 0, ...values };
+}
+
+/** What is rendered and what is measured, in pixels. */
+function parts({ request, patches }: sql.WedgeRow, recipe: ResolvedRecipe): { regions: Rect[] | null; rects: Rect[] } {
+  const width = recipe['output.width'] as number;
+  const height = recipe['output.height'] as number;
+  const rects = patches.map((p) => ({
+    x: Math.round(p.x * width),
+    y: Math.round(p.y * height),
+    width: Math.max(1, Math.round(p.width * width)),
+    height: Math.max(1, Math.round(p.height * height)),
+  }));
+  if (request.patchesOnly) return { regions: rects, rects };
+  return { regions: null, rects: [{ x: 0, y: 0, width, height }, ...rects] };
+}
