@@ -187,6 +187,8 @@ export const wedgeStep = z.object({
   values: z.record(z.string(), settingValue),
   label: z.string(),
   seconds: finite.nullable(),
+  /** Of a notch: what the recipe as it is took right before and after it, since machines are not equally fast all the time. */
+  besideSeconds: finite.nullable().default(null),
   stages: stageFigures.nullable(),
   samples: z.int().nullable(),
   /** For the whole picture (unless only patches were rendered) and then for each patch. */

@@ -72,7 +72,7 @@ export function effectInWords({ time, change }: Effect): string {
 }
 
 /** Times of two equal renders differ by so much on a busy machine. */
-const NOISE_PERCENT = 5;
+const NOISE_PERCENT = 7;
 
 /** Order in which to lower settings: what saves most time for the least visible change comes first. */
 export function lowerFirst<T extends Effect>(effects: readonly T[]): T[] {

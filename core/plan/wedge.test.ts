@@ -130,7 +130,7 @@ describe('the knee', () => {
 describe('effects', () => {
   it('are said in words', () => {
     expect(effectInWords({ time: 0.62, change: 0.001 })).toBe('−38 % time, change not visible');
-    expect(effectInWords({ time: 1.02, change: 0.02 })).toBe('same time, change just visible');
+    expect(effectInWords({ time: 1.02, change: 0.008 })).toBe('same time, change just visible');
     expect(effectInWords({ time: 2, change: 0.2 })).toBe('+100 % time, visible change');
   });
 

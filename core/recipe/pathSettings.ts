@@ -195,8 +195,8 @@ export const PATTERN_SETTING: Setting = {
   kind: 'choice',
   label: 'Sample pattern',
   choices: [
-    { value: 'still', label: 'same at every frame' },
-    { value: 'moving', label: 'new at every frame' },
+    { value: 'still', label: 'fixed' },
+    { value: 'moving', label: 'per frame' },
   ],
   initial: 'still',
   does: 'Whether samples lie at the same places in every frame of a shot.',

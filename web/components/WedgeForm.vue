@@ -138,7 +138,8 @@ function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
     >
     <h2>Sensitivity</h2>
     <p class="quiet narrow">
-      Every setting one notch down and up: what each costs and changes, and what to lower first. {{ notches }} renders.
+      Every setting one notch down and up: what each costs and changes, and what to lower first. {{ notches }} notches,
+      each beside the recipe as it is.
     </p>
     <v-btn size="small" :disabled="busy" @click="emit('start', request('sensitivity'))">Run for {{ tier }}</v-btn>
   </section>

@@ -82,7 +82,7 @@ export function notchEffects(wedge: Wedge): NotchEffect[] {
         id: entry[0],
         value: entry[1],
         label: s.label,
-        time: s.seconds / base,
+        time: s.seconds / (s.besideSeconds ?? base),
         change: flips[most],
         place: places[most].name,
       },

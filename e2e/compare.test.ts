@@ -1,0 +1,177 @@
+import { readFile } from 'node:fs/promises';
+import { decode } from 'fast-png';
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { encodePng8 } from '@daxel/formats/png/displayPng';
+import { checkAccess, launch, longestBlock, openShot, openTab, settled, type Tab } from './browser';
+
+let browser: Browser;
+let tab: Tab;
+let page: Page;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(() => browser.close());
+beforeEach(async () => {
+  tab = await openTab(browser);
+  page = tab.page;
+});
+afterEach(async () => {
+  tab.checkQuiet();
+  await page.context().close();
+});
+
+/** Opens a screen of a shot with a small Draft tier. */
+async function toScreen(shot: string, screen: string, more: Record<string, number | string> = {}): Promise<void> {
+  await openShot(page, shot);
+  await settled(page);
+  const values = { 'samples.pixel': 2, 'output.width': 160, 'output.height': 96, ...more };
+  const recipe = { format: 'daxel-recipe', version: 1, name: 'small', draft: values, final: values };
+  const buffer = Buffer.from(JSON.stringify(recipe));
+  await page.getByLabel('Recipe file').setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer });
+  await page.getByRole('button', { name: 'Recipe small' }).waitFor();
+  await page.getByText('Saved', { exact: true }).waitFor();
+  await page.getByRole('link', { name: screen, exact: true }).click();
+}
+/** Puts the shot's own recipe back: all tests work on one server. */
+async function takeBack(): Promise<void> {
+  await page.getByRole('link', { name: 'Tune', exact: true }).click();
+  const undo = page.getByRole('button', { name: 'Undo', exact: true }).last();
+  await undo.waitFor();
+  while (await undo.isEnabled()) await undo.click();
+  await page.getByText('Saved', { exact: true }).waitFor();
+}
+const candidates = () => page.getByRole('complementary', { name: 'Candidates' });
+const figures = () => page.getByRole('region', { name: 'Figures against the reference' });
+async function add(name: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add a picture…' }).click();
+  await page.getByRole('menuitem', { name, exact: true }).click();
+  await page.waitForFunction(
+    (n) => new RegExp(`${n}.*\\d+×\\d+, `).test(document.querySelector('.list')?.textContent ?? ''),
+    name,
+  );
+}
+
+describe('Compare', () => {
+  it('holds the rasterised picture against the path-traced one, with figures per patch and their noise', async () => {
+    await toScreen('penumbra-scale', 'Compare', { 'lens.exposure': -8.75 });
+    await add('Draft, path traced');
+    await candidates().getByLabel('C is the reference').check();
+    // draft and final are one recipe here: the same figures, and every patch its own row
+    await figures().getByText('whole picture').first().waitFor();
+    await page.waitForFunction(() => !document.body.textContent?.includes('measuring…'));
+    const cells = await figures().locator('tbody tr').first().locator('.figure').allTextContents();
+    expect(Number(cells[0])).toBeGreaterThan(0);
+    expect(Number(cells[0])).toBeLessThan(0.5);
+    expect(Number(cells.at(-1))).toBeGreaterThan(0);
+    await checkAccess(page);
+
+    // ways of looking: each changes what is drawn
+    const hash = () =>
+      page.$eval('[data-testid=compare]', (element) => {
+        const canvas = element as HTMLCanvasElement;
+        const { data: codes } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+        let sum = 0;
+        for (const v of codes) sum = (Math.imul(sum, 31) + v) | 0;
+        return sum;
+      });
+    const seen = new Set<number>();
+    for (const key of ['w', 'f', 'f', 's', 'l', 'd']) {
+      await page.keyboard.press(key);
+      await expect.poll(async () => !seen.has(await hash()), { timeout: 10_000 }).toBe(true);
+      seen.add(await hash());
+    }
+    expect(page.url()).toContain('mode=difference');
+    // down to single pixels, with their values
+    const box = (await page.locator('[data-testid=compare]').boundingBox())!;
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    const longest = await longestBlock(page, async () => {
+      for (let i = 0; i < 14; i++) await page.mouse.wheel(0, -100);
+    });
+    expect(longest).toBeLessThan(200);
+    await page.mouse.move(box.x + box.width / 2 + 3, box.y + box.height / 2);
+    await expect
+      .poll(() => page.locator('[data-testid=pixel]').textContent())
+      .toMatch(/\d+, \d+\s*A\s*[\d.e-]+ [\d.e-]+/);
+
+    // the address brings it all back
+    const waiting = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'CSV', exact: true }).click();
+    const csv = await readFile(await (await waiting).path(), 'utf8');
+    expect(csv.split('\n')[0]).toContain('flip,ssim,psnr_db');
+    expect(csv).toContain('"whole picture",A,');
+    await page.getByRole('button', { name: /^Remove B/ }).click();
+    await page.reload();
+    await candidates().getByText('Draft, path traced').waitFor();
+    expect(await candidates().locator('li').count()).toBe(2);
+    await takeBack();
+  });
+
+  it('takes pictures from files, refuses what is none, and saves a contact sheet', async () => {
+    await toScreen('thin-wall', 'Compare');
+    const gray = (v: number, w = 160, h = 96): Buffer =>
+      Buffer.from(encodePng8(new Uint8Array(w * h * 4).fill(v), w, h));
+    await page.getByRole('button', { name: 'Add a picture…' }).click();
+    await page.locator('input[type=file][accept=".png,.exr"]').setInputFiles([
+      { name: 'card.png', mimeType: 'image/png', buffer: gray(90) },
+      { name: 'wide.png', mimeType: 'image/png', buffer: gray(90, 80, 48) },
+      { name: 'notes.png', mimeType: 'image/png', buffer: Buffer.from('hello') },
+    ]);
+    await candidates().getByText('notes.png: it is neither a PNG nor an OpenEXR picture').waitFor();
+    await candidates().getByText('160×96', { exact: true }).waitFor();
+    await candidates().getByLabel('C is the reference').check();
+    await figures()
+      .getByText(/is 80×48 and card\.png is 160×96: render both at one size/)
+      .first()
+      .waitFor();
+    const waiting = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Contact sheet' }).click();
+    const sheet = decode(await readFile(await (await waiting).path()));
+    expect(sheet.width).toBeGreaterThan(320);
+    await takeBack();
+  });
+
+  it('proposes light levels that match the reference, and writes them to the rig', async () => {
+    await toScreen('thin-wall', 'Compare');
+    await candidates().getByLabel('B is the reference').check();
+    await page.getByRole('button', { name: 'Match levels…' }).click();
+    // the reference is lit by the same rig: factors near one
+    const levels = page.locator('[data-testid=level]');
+    await levels.first().waitFor();
+    for (const text of await levels.allTextContents()) expect(Number(/×([\d.]+)/.exec(text)![1])).toBeCloseTo(1, 0);
+    await page.getByRole('button', { name: /^Apply to rig/ }).click();
+    await page.getByText('The levels were written to the rig').waitFor();
+    await takeBack();
+  });
+});
+
+describe('Wedges', () => {
+  it('fill in on the server, find the knee in words, and write the step into the recipe', async () => {
+    await toScreen('grazing-plane', 'Wedges');
+    await page.getByLabel('Steps', { exact: true }).fill('1, 4, 16');
+    await page.getByRole('button', { name: 'Render the wedge' }).click();
+    await page.getByText('3 of 3 steps').waitFor();
+    await page.locator('[data-testid=knee]').first().waitFor();
+    expect(await page.locator('[data-testid=steps] img').count()).toBe(3);
+    await checkAccess(page);
+    await page.locator('[data-testid=steps] button').nth(2).click();
+    await page.getByRole('button', { name: 'use the chosen step: Pixel samples 16' }).click();
+    await page.getByText('Pixel samples 16 is in the Draft tier now.').waitFor();
+    await page.getByLabel('Steps', { exact: true }).fill('4');
+    await page.getByText('A wedge needs at least two steps').waitFor();
+    await takeBack();
+  });
+
+  it('run over every notch puts measured prices beside the settings of Tune', async () => {
+    await toScreen('fine-lines', 'Wedges', { 'shadows.resolution': 256, 'samples.pixel': 1 });
+    await page.getByRole('button', { name: 'Run for draft' }).click();
+    await page.waitForFunction(() => /(\d+) of \1 steps/.test(document.body.textContent ?? ''));
+    await page.getByRole('heading', { name: 'What to lower first' }).waitFor();
+    await page.getByRole('link', { name: 'Tune', exact: true }).click();
+    await page
+      .locator('[data-setting="samples.pixel"]')
+      .getByText(/^2: .* time, /)
+      .waitFor();
+    await takeBack();
+  });
+});

@@ -1,0 +1,137 @@
+import { decode } from 'fast-png';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { z } from 'zod';
+import * as schema from '@daxel/api/schemas';
+import type { RunningServer } from '../serve';
+import { Client, problemOf, startServer, temporaryDir } from '../testing/harness';
+
+const data = temporaryDir();
+let server: RunningServer;
+let client: Client;
+let shot: schema.Shot;
+
+const patch = { id: 'p', name: 'plate', x: 0.3, y: 0.3, width: 0.3, height: 0.3 };
+const quick = {
+  'output.width': 48,
+  'output.height': 32,
+  'shadows.resolution': 256,
+  'samples.pixel': 2,
+  'lens.exposure': -12,
+};
+const json = (body: unknown): RequestInit => ({
+  method: 'POST',
+  headers: { 'Content-Type': 'application/json' },
+  body: JSON.stringify(body),
+});
+const ask = (body: unknown): Promise<Response> => client.fetch(`/api/shots/${shot.id}/wedges`, json(body));
+const list = async (): Promise<schema.Wedge[]> =>
+  z.array(schema.wedge).parse(await (await client.fetch(`/api/shots/${shot.id}/wedges`)).json());
+async function finished(id: string): Promise<schema.Wedge> {
+  let found: schema.Wedge | undefined;
+  await expect
+    .poll(
+      async () => {
+        found = (await list()).find((w) => w.id === id);
+        return found?.state;
+      },
+      { timeout: 60_000, interval: 100 },
+    )
+    .toMatch(/done|failed|cancelled/);
+  return found!;
+}
+
+beforeAll(async () => {
+  server = await startServer(data.path);
+  client = new Client(server.url);
+  [shot] = (await client.project()).shots;
+  const recipe = { name: 'quick', draft: quick, final: quick };
+  const changed = await client.fetch(`/api/shots/${shot.id}`, {
+    ...json({ version: shot.version, recipe, patches: [patch] }),
+    method: 'PATCH',
+  });
+  shot = schema.shot.parse(await changed.json());
+}, 60_000);
+afterAll(async () => {
+  await server.close();
+  data.remove();
+});
+
+describe('a wedge', () => {
+  it('renders every step, measures each on whole and patch against the last, and keeps their pictures', async () => {
+    const axes = [{ id: 'samples.pixel', values: [1, 4, 16] }];
+    const asked = schema.wedge.parse(await (await ask({ name: 'samples', axes })).json());
+    expect(asked).toMatchObject({ state: 'queued', reference: null });
+    const wedge = await finished(asked.id);
+    expect(wedge.state).toBe('done');
+    expect(wedge.steps.map((s) => s.samples)).toEqual([1, 4, 16]);
+    expect(wedge.steps.map((s) => s.figures?.length)).toEqual([2, 2, undefined]);
+    expect(wedge.reference?.label).toBe('Pixel samples 16');
+    expect(wedge.steps[0].figures![0].flip).toBeGreaterThan(wedge.steps[1].figures![0].flip);
+    for (const s of wedge.steps) expect(s.seconds).toBeGreaterThan(0);
+    const png = await client.fetch(`/api/wedges/${wedge.id}/steps/1`);
+    expect(decode(new Uint8Array(await png.arrayBuffer()))).toMatchObject({ width: 48, height: 32 });
+  });
+
+  it('is measured against a path-traced picture made for it, whose noise is stated', async () => {
+    const axes = [{ id: 'samples.pixel', values: [1, 8] }];
+    const body = { name: 'against truth', axes, reference: { kind: 'path', samples: 8 }, patchesOnly: true };
+    const wedge = await finished(schema.wedge.parse(await (await ask(body)).json()).id);
+    expect(wedge.reference).toMatchObject({ label: 'path traced, 8 samples' });
+    expect(wedge.reference!.noise).toBeGreaterThan(0);
+    // patches alone: one figure a step
+    expect(wedge.steps.map((s) => s.figures?.length)).toEqual([1, 1]);
+    expect((await client.fetch(`/api/wedges/${wedge.id}/steps/reference`)).status).toBe(200);
+  });
+
+  it('is cancelled and taken up again where it was', async () => {
+    const axes = [{ id: 'samples.pixel', values: [1, 2, 400] }];
+    const { id } = schema.wedge.parse(await (await ask({ name: 'long', axes })).json());
+    const cancelled = await client.fetch(`/api/wedges/${id}/cancel`, { method: 'POST' });
+    expect(schema.wedge.parse(await cancelled.json()).state).toBe('cancelled');
+    expect((await client.fetch(`/api/wedges/${id}/cancel`, { method: 'POST' })).status).toBe(400);
+    await client.fetch(`/api/wedges/${id}/resume`, { method: 'POST' });
+    const wedge = await finished(id);
+    expect(wedge.state).toBe('done');
+    expect(wedge.steps.every((s) => s.seconds !== null)).toBe(true);
+    expect((await client.fetch(`/api/wedges/${id}`, { method: 'DELETE' })).status).toBe(204);
+    expect((await list()).some((w) => w.id === id)).toBe(false);
+  });
+
+  it.each<[string, object, RegExp]>([
+    ['one step', { name: 'x', axes: [{ id: 'samples.pixel', values: [4] }] }, /at least two steps/],
+    [
+      'thousands of steps',
+      { name: 'x', axes: [{ id: 'samples.pixel', values: Array.from({ length: 99 }, (_, i) => i + 1) }] },
+      /99 steps; at most 64/,
+    ],
+    ['an unknown setting', { name: 'x', axes: [{ id: 'samples.many', values: [1, 2] }] }, /no setting/],
+    [
+      'a still that is not there as the reference',
+      {
+        name: 'x',
+        axes: [{ id: 'samples.pixel', values: [1, 2] }],
+        reference: { kind: 'still', stillId: '00000000-0000-4000-8000-000000000000' },
+      },
+      /finished still of this shot/,
+    ],
+  ])('with %s is refused in one line', async (_what, body, message) => {
+    const before = (await list()).length;
+    const response = await ask(body);
+    expect(response.status).toBe(400);
+    expect((await problemOf(response)).message).toMatch(message);
+    expect((await list()).length).toBe(before);
+  });
+});
+
+describe('a sensitivity run', () => {
+  it('holds every notch against the recipe as it is, in time and in picture', async () => {
+    const body = { kind: 'sensitivity', name: 'notches', patchesOnly: true };
+    const wedge = await finished(schema.wedge.parse(await (await ask(body)).json()).id);
+    expect(wedge.state).toBe('done');
+    const more = wedge.steps.find((s) => s.values['samples.pixel'] === 4)!;
+    expect(more.seconds! / more.besideSeconds!).toBeGreaterThan(1);
+    const around = wedge.steps.find((s) => s.values['geometry.glassLayers'] === 6)!;
+    expect(around.figures![0].flip).toBe(0);
+    expect(wedge.steps.slice(1).every((s) => s.figures?.length === 1 && s.besideSeconds! > 0)).toBe(true);
+  });
+});
