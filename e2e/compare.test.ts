@@ -76,7 +76,7 @@ describe('Compare', () => {
         return sum;
       });
     const seen = new Set<number>();
-    for (const key of ['w', 'f', 'f', 's', 'l', 'd']) {
+    for (const key of ['w', 'f', 'f', 's', 'l', 'x']) {
       await page.keyboard.press(key);
       await expect.poll(async () => !seen.has(await hash()), { timeout: 10_000 }).toBe(true);
       seen.add(await hash());

@@ -37,7 +37,9 @@ export function handleKey(event: KeyboardEvent): void {
   const key = keyOf(event);
   const target = event.target as HTMLElement;
   const typing = target.matches('input, textarea, select, [contenteditable]');
-  if (typing && !key.startsWith('Ctrl+K')) return;
+  // a marked circle or box takes no letters, only arrows and space
+  const marking = target.matches('input[type=radio], input[type=checkbox]') && /^[A-Z0-9?]$/.test(key);
+  if (typing && !marking && !key.startsWith('Ctrl+K')) return;
   if (document.querySelector('.v-overlay--active [role=dialog], .v-dialog.v-overlay--active') && key !== 'Ctrl+K')
     return;
   const command = allCommands().find((c) => c.key?.split(' ').includes(key));

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What is compared, which of it is the reference, and what can be added. */
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import type { Still } from '@daxel/api/schemas';
 import { formatDate, formatMs } from '../composables/format';
 import { METHODS, MOST_CANDIDATES, type Candidate } from '../composables/useCandidates';
@@ -14,7 +14,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{
   add: [key: string];
-  file: [file: File];
+  files: [files: File[]];
   remove: [key: string];
   again: [key: string];
   cancel: [key: string];
@@ -29,11 +29,13 @@ const lives = (['draft', 'final'] as const).flatMap((tier) =>
   })),
 );
 const done = computed(() => props.stills.filter((s) => s.state === 'done').slice(0, 12));
+const open = ref(false);
 const full = computed(() => props.list.length >= MOST_CANDIDATES);
 const has = (key: string): boolean => props.list.some((c) => c.key === key);
 function choose(event: Event): void {
   const input = event.target as HTMLInputElement;
-  for (const file of input.files ?? []) emit('file', file);
+  emit('files', [...(input.files ?? [])]);
+  open.value = false;
   input.value = '';
 }
 </script>
@@ -41,7 +43,7 @@ function choose(event: Event): void {
 <template>
   <aside class="list" aria-label="Candidates">
     <header>
-      <h2>Candidates</h2>
+      <h1>Candidates</h1>
       <span class="quiet">{{ list.length }} of {{ MOST_CANDIDATES }}</span>
     </header>
     <ul>
@@ -79,7 +81,7 @@ function choose(event: Event): void {
       </li>
     </ul>
     <p v-if="list.length === 0" class="quiet empty">Add two pictures: a still, a render, or a file dropped here.</p>
-    <v-menu location="top start">
+    <v-menu v-model="open" location="top start">
       <template #activator="{ props: menu }">
         <v-btn v-bind="menu" size="small" :disabled="full">Add a picture…</v-btn>
       </template>
@@ -124,6 +126,9 @@ header {
   display: flex;
   justify-content: space-between;
   align-items: baseline;
+}
+h1 {
+  font-size: 15px;
 }
 ul {
   list-style: none;

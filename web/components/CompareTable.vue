@@ -77,7 +77,7 @@ function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
             </td>
             <td class="figure quiet">{{ r.figures.floor > 0 ? r.figures.floor.toFixed(4) : '–' }}</td>
             <td class="narrow">
-              <span v-if="isNoise(r.figures)" class="flag" title="The reference is as noisy as the difference is large"
+              <span v-if="isNoise(r.figures)" class="noise" title="The reference is as noisy as the difference is large"
                 >within its noise</span
               >
             </td>
@@ -131,6 +131,9 @@ td {
 }
 .where {
   text-align: left;
+}
+.noise {
+  font-weight: 600;
 }
 thead button {
   color: var(--accent);

@@ -60,10 +60,17 @@ export function useCandidates(
   function add(key: string): void {
     if (!keys.value.includes(key) && keys.value.length < MOST_CANDIDATES) go({ keys: [...keys.value, key] });
   }
-  function addFile(file: File): void {
-    const key = `file:${file.name.replaceAll(',', ' ')}`;
-    files.set(key, file);
-    add(key);
+  function addFiles(chosen: readonly File[]): void {
+    const next = new Set(keys.value);
+    for (const file of chosen) {
+      const key = `file:${file.name.replaceAll(',', ' ')}`;
+      // the same name again is another picture: the one before makes way
+      if (files.has(key)) forget(key);
+      files.set(key, file);
+      next.add(key);
+    }
+    go({ keys: [...next].slice(0, MOST_CANDIDATES) });
+    start();
   }
   function remove(key: string): void {
     go({ keys: keys.value.filter((k) => k !== key) });
@@ -188,7 +195,7 @@ export function useCandidates(
   });
   const cancel = (key: string): void => tickets.get(key)?.cancel();
   const setReference = (key: string): void => go({ reference: key });
-  return { list, keys, reference, failure, measurer, add, addFile, remove, again, cancel, setReference };
+  return { list, keys, reference, failure, measurer, add, addFiles, remove, again, cancel, setReference };
 }
 
 /** Copies, since a frame's memory is used again. */

@@ -16,7 +16,8 @@ export interface LevelProposal {
   after: number;
 }
 
-const WIDTH = 240;
+/** Levels need no detail. */
+const MOST_WIDE = 240;
 /** Factors beyond these are no adjustment any more. */
 const RANGE = 64;
 
@@ -27,18 +28,22 @@ export function useMatchLevels() {
   let ticket: RenderTicket | null = null;
   let cancelled = false;
 
-  /** @param small gives the reference at a size, scene-linear under the wish's exposure */
+  /**
+   * @param size of the reference
+   * @param small gives the reference at a size, scene-linear under the wish's exposure
+   */
   async function search(
     wish: Wish,
     rig: StoredRig,
+    size: { width: number; height: number },
     small: (width: number, height: number) => Promise<Float32Array>,
   ): Promise<void> {
     if (running.value) return;
     cancelled = false;
     failure.value = proposal.value = null;
-    const ratio = (wish.recipe['output.height'] as number) / (wish.recipe['output.width'] as number);
-    const height = Math.max(16, Math.round(WIDTH * ratio));
-    const recipe = { ...wish.recipe, 'output.width': WIDTH, 'output.height': height, 'samples.pixel': 4 };
+    const width = Math.min(MOST_WIDE, size.width);
+    const height = Math.max(1, Math.round((width * size.height) / size.width));
+    const recipe = { ...wish.recipe, 'output.width': width, 'output.height': height, 'samples.pixel': 4 };
     const { lights, environment } = wish.lighting;
     const dark: EnvironmentSource = { ...environment, lightsSurfaces: false, seenInReflections: false };
     const parts: { index: number; lighting: Lighting }[] = lights.flatMap((light, index) =>
@@ -52,7 +57,7 @@ export function useMatchLevels() {
       const frame = await ticket.promise;
       if (!frame.finished || cancelled) throw new Error('Cancelled.');
       running.value = { done: (running.value?.done ?? 0) + 1, all: parts.length + 1 };
-      return Float32Array.from(frame.views.beauty.subarray(0, WIDTH * height * 3));
+      return Float32Array.from(frame.views.beauty.subarray(0, width * height * 3));
     };
     try {
       const fixed = await draw({ lights: [], environment: dark });
@@ -62,7 +67,7 @@ export function useMatchLevels() {
         for (let i = 0; i < alone.length; i++) alone[i] -= fixed[i];
         layers.push(alone);
       }
-      const { factors, before, after } = matchLevels(layers, fixed, await small(WIDTH, height));
+      const { factors, before, after } = matchLevels(layers, fixed, await small(width, height));
       const held = factors.map((f) => Math.min(RANGE, Math.max(0, f)));
       proposal.value = {
         lights: parts.map(({ index }, k) => ({ index, name: nameOf(rig, lights, index), factor: held[k] })),

@@ -92,7 +92,7 @@ const MODES: { id: CompareMode; label: string; key: string }[] = [
   { id: 'wipe', label: 'Wipe', key: 'W' },
   { id: 'flip', label: 'Flip', key: 'F' },
   { id: 'side', label: 'Side by side', key: 'S' },
-  { id: 'difference', label: 'Difference', key: 'D' },
+  { id: 'difference', label: 'Difference', key: 'X' },
   { id: 'blend', label: 'Blend', key: 'L' },
 ];
 const mode = computed<CompareMode>({
@@ -196,8 +196,9 @@ const match = useMatchLevels();
 function searchLevels(): void {
   const key = reference.value;
   const wish = wishOf('draft', 'raster', null);
-  if (!key || !wish || !active.value) return;
-  void match.search(wish, active.value, (w, h) => measurer.small(key, w, h));
+  const size = finished.value.find((h) => h.key === key)?.picture;
+  if (!key || !wish || !active.value || !size) return;
+  void match.search(wish, active.value, size, (w, h) => measurer.small(key, w, h));
 }
 function applyLevels(): void {
   const rig = active.value;
@@ -279,7 +280,7 @@ function drop(event: DragEvent): void {
   if (files.length === 0) return;
   event.preventDefault();
   event.stopPropagation();
-  for (const f of files) held.addFile(f);
+  held.addFiles(files);
 }
 onMounted(() => window.addEventListener('drop', drop, true));
 onUnmounted(() => window.removeEventListener('drop', drop, true));
@@ -299,7 +300,7 @@ onUnmounted(() => window.removeEventListener('drop', drop, true));
         :shown="shown.map((h) => h.key)"
         :stills="mine"
         @add="held.add"
-        @file="held.addFile"
+        @files="held.addFiles"
         @remove="held.remove"
         @again="held.again"
         @cancel="held.cancel"
