@@ -78,7 +78,9 @@ describe('Compare', () => {
     const seen = new Set<number>();
     for (const key of ['w', 'f', 'f', 's', 'l', 'x']) {
       await page.keyboard.press(key);
-      await expect.poll(async () => !seen.has(await hash()), { timeout: 10_000 }).toBe(true);
+      await expect
+        .poll(async () => !seen.has(await hash()), { timeout: 10_000, message: `${key} ${seen.size} ${page.url()}` })
+        .toBe(true);
       seen.add(await hash());
     }
     expect(page.url()).toContain('mode=difference');

@@ -78,11 +78,12 @@ const pair = ref<string[]>([]);
 const shown = computed<Held[]>(() => {
   if (mode.value === 'side') return finished.value;
   const chosen = pair.value.flatMap((k) => finished.value.filter((h) => h.key === k));
-  const rest = [
-    ...finished.value.filter((h) => h.key !== reference.value),
-    ...finished.value.filter((h) => h.key === reference.value),
-  ].filter((h) => !chosen.includes(h));
-  return [...chosen, ...rest].slice(0, 2);
+  const rest = finished.value.filter((h) => !chosen.includes(h));
+  const against = rest.filter((h) => h.key === reference.value);
+  const others = rest.filter((h) => h.key !== reference.value);
+  // one picture and the reference, in this order
+  const first = chosen.length > 0 ? [] : others.slice(0, 1);
+  return [...chosen, ...first, ...against, ...others.slice(first.length)].slice(0, 2);
 });
 function show(key: string): void {
   pair.value = [...pair.value.filter((k) => k !== key), key].slice(-2);
