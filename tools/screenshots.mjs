@@ -103,6 +103,52 @@ await page.locator('[data-stage=shadows]').click();
 for (const key of ['ArrowLeft', 'ArrowLeft', 'ArrowUp', 'ArrowUp', 'PageUp']) await page.keyboard.press(key);
 await settled();
 await keep('tune-shadows');
+await page.keyboard.press('d');
+
+const toShot = async (name) => {
+  await page.goto(`${url}projects`);
+  await page.getByRole('link', { name: `Open ${name}` }).click();
+  await settled();
+};
+await toShot('grazing-plane');
+await page.getByRole('link', { name: 'Wedges', exact: true }).click();
+await page.getByRole('button', { name: 'Render the wedge' }).click();
+await page.getByText('6 of 6 steps').waitFor();
+await page.getByRole('button', { name: 'far shadow', exact: true }).click();
+await page.waitForTimeout(800);
+await keep('wedges');
+await toShot('thin-wall');
+await page.getByRole('link', { name: 'Wedges', exact: true }).click();
+await page.getByRole('button', { name: 'Run for draft' }).click();
+await page.waitForFunction(() => /(\d+) of \1 steps/.test(document.body.textContent), null, { timeout: 600_000 });
+await keep('sensitivity');
+
+await toShot('lamp-room');
+const values = {
+  'samples.method': 'path',
+  'samples.pixel': 16,
+  'samples.denoise': 'spatial',
+  'output.width': 480,
+  'output.height': 270,
+  'lens.exposure': -10,
+};
+const text = JSON.stringify({ format: 'daxel-recipe', version: 1, name: 'Reference', draft: values, final: values });
+const buffer = Buffer.from(text);
+await page.getByLabel('Recipe file').setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer });
+await page.waitForTimeout(1500);
+page.setDefaultTimeout(600_000);
+await settled();
+await keep('tune-path');
+const compared = new URL(page.url().replace('/tune', '/compare'));
+compared.searchParams.set('with', 'live:draft:raster,live:draft:path');
+compared.searchParams.set('ref', 'live:draft:path');
+await page.goto(compared.href);
+await page.getByText('lens rings').waitFor();
+await page.waitForFunction(
+  () => !document.body.textContent.includes('measuring…') && !document.body.textContent.includes('rendering,'),
+);
+await page.waitForTimeout(1000);
+await keep('compare');
 
 await browser.close();
 server.kill('SIGTERM');

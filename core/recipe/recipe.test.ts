@@ -45,6 +45,9 @@ describe('the registry of settings', () => {
         { 'shadows.filter': 'moment' },
         { 'shadows.cascades': 3 },
         { 'shadows.contactLength': 0.2 },
+        { 'samples.method': 'path' },
+        { 'samples.method': 'path', 'samples.errorTarget': 5 },
+        { 'samples.method': 'path', 'samples.denoise': 'spatial' },
       ];
       expect(changes.some((change) => s.matters!({ ...start, ...change }))).toBe(true);
     }
