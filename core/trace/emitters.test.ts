@@ -153,10 +153,10 @@ describe('asking and meeting together', () => {
       const better = Math.min(spread(sums.ask), spread(sums.meet));
       // the bound of Veach & Guibas 1995 for one sample of each
       expect(spread(sums.both), `radius ${radius}`).toBeLessThan(Math.sqrt(better ** 2 + sums.both[0] ** 2));
-      // and all three agree on the light, as far as their own spread lets them be known
-      expect(Math.abs(sums.both[0] - sums.ask[0])).toBeLessThan(
-        (5 * (spread(sums.ask) + spread(sums.both))) / Math.sqrt(n),
-      );
+      // and it finds the light that the better of the two finds, as far as their spread lets it be known
+      const sure = spread(sums.ask) < spread(sums.meet) ? sums.ask : sums.meet;
+      const known = (5 * (spread(sure) + spread(sums.both))) / Math.sqrt(n);
+      expect(Math.abs(sums.both[0] - sure[0])).toBeLessThan(known + 1e-3 * sure[0]);
     }
   });
 });
