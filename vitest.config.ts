@@ -2,6 +2,8 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
+    // one is left free by default, which on two cores is half of them
+    maxWorkers: 2,
     projects: [
       {
         test: {

@@ -119,6 +119,7 @@ await page.waitForTimeout(800);
 await keep('wedges');
 await toShot('thin-wall');
 await page.getByRole('link', { name: 'Wedges', exact: true }).click();
+await page.getByLabel('render the patches only').check();
 await page.getByRole('button', { name: 'Run for draft' }).click();
 await page.waitForFunction(() => /(\d+) of \1 steps/.test(document.body.textContent), null, { timeout: 600_000 });
 await keep('sensitivity');

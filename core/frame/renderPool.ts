@@ -251,7 +251,7 @@ export class RenderPool {
       height,
       threads,
       bytes,
-      keptShadows: keepShadows && maps.soft.length === 0,
+      keptShadows: keepShadows && maps.soft.length === 0 && !settings.path,
       notes,
       path,
       views,

@@ -8,7 +8,8 @@ import type { Figures } from '../composables/usePreview';
 const props = defineProps<{ figures: Figures | null; chosen: StageId | null; drawing: boolean; tierLabel: string }>();
 const emit = defineEmits<{ choose: [stage: StageId] }>();
 
-/** Stages that share another's loop have no time of their own. */
+/** Stages that share another's loop have hardly any time of their own, but for bounces of path tracing. */
+const OWN_SHARE = 0.1;
 const WITHIN: Partial<Record<StageId, string>> = { bounce: 'in Samples', reflections: 'in Samples', output: 'size' };
 const sum = computed(() => Object.values(props.figures?.seconds ?? {}).reduce((a, b) => a + b, 0));
 const segments = computed(() =>
@@ -16,7 +17,7 @@ const segments = computed(() =>
     const seconds = props.figures?.seconds[stage.id];
     const bytes = props.figures?.bytes[stage.id] ?? 0;
     const share = seconds !== undefined && sum.value > 0 ? seconds / sum.value : 0;
-    return { ...stage, seconds, bytes, share, within: WITHIN[stage.id] };
+    return { ...stage, seconds, bytes, share, within: share > OWN_SHARE ? undefined : WITHIN[stage.id] };
   }),
 );
 const headline = computed(() => {
