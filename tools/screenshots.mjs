@@ -117,26 +117,29 @@ await page.getByText('6 of 6 steps').waitFor();
 await page.getByRole('button', { name: 'far shadow', exact: true }).click();
 await page.waitForTimeout(800);
 await keep('wedges');
+const useRecipe = async (name, values) => {
+  const text = JSON.stringify({ format: 'daxel-recipe', version: 1, name, draft: values, final: values });
+  const buffer = Buffer.from(text);
+  await page.getByLabel('Recipe file').setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer });
+  await page.getByRole('button', { name: `Recipe ${name}` }).waitFor();
+  await page.getByText('Saved', { exact: true }).waitFor();
+};
 await toShot('thin-wall');
+await useRecipe('Small', { 'samples.pixel': 4, 'output.width': 384, 'output.height': 216, 'lens.exposure': -11.5 });
 await page.getByRole('link', { name: 'Wedges', exact: true }).click();
-await page.getByLabel('render the patches only').check();
 await page.getByRole('button', { name: 'Run for draft' }).click();
 await page.waitForFunction(() => /(\d+) of \1 steps/.test(document.body.textContent), null, { timeout: 600_000 });
 await keep('sensitivity');
 
 await toShot('lamp-room');
-const values = {
+await useRecipe('Reference', {
   'samples.method': 'path',
   'samples.pixel': 16,
   'samples.denoise': 'spatial',
   'output.width': 480,
   'output.height': 270,
   'lens.exposure': -10,
-};
-const text = JSON.stringify({ format: 'daxel-recipe', version: 1, name: 'Reference', draft: values, final: values });
-const buffer = Buffer.from(text);
-await page.getByLabel('Recipe file').setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer });
-await page.waitForTimeout(1500);
+});
 page.setDefaultTimeout(600_000);
 await settled();
 await keep('tune-path');

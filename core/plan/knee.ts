@@ -57,11 +57,10 @@ export interface Effect {
   change: number;
 }
 
-/** "−38 % time, change not visible" */
-export function effectInWords({ time, change }: Effect): string {
+/** "−38 % time, change not visible". @param noise differences of time up to this share are not claimed */
+export function effectInWords({ time, change }: Effect, noise = LEAST_NOISE): string {
   const percent = Math.round((time - 1) * 100);
-  const price =
-    Math.abs(percent) < NOISE_PERCENT ? 'same time' : `${percent < 0 ? '−' : '+'}${Math.abs(percent)} % time`;
+  const price = Math.abs(time - 1) < noise ? 'same time' : `${percent < 0 ? '−' : '+'}${Math.abs(percent)} % time`;
   const seen =
     change < VISIBLE_STEP / 2
       ? 'change not visible'
@@ -71,11 +70,19 @@ export function effectInWords({ time, change }: Effect): string {
   return `${price}, ${seen}`;
 }
 
-/** Times of two equal renders differ by so much on a busy machine. */
-const NOISE_PERCENT = 7;
+/** Times of two equal renders differ by so much on any machine. */
+const LEAST_NOISE = 0.07;
+
+/** How far equal renders of one run differed in time, as a share: from the tenth to the ninetieth of a hundred. */
+export function timeNoise(equal: readonly number[]): number {
+  if (equal.length < 4) return LEAST_NOISE;
+  const sorted = [...equal].sort((a, b) => a - b);
+  const at = (share: number): number => sorted[Math.round(share * (sorted.length - 1))];
+  return Math.max(LEAST_NOISE, (at(0.9) - at(0.1)) / at(0.5));
+}
 
 /** Order in which to lower settings: what saves most time for the least visible change comes first. */
-export function lowerFirst<T extends Effect>(effects: readonly T[]): T[] {
+export function lowerFirst<T extends Effect>(effects: readonly T[], noise = LEAST_NOISE): T[] {
   const worth = (e: Effect): number => (1 - e.time) / (e.change + VISIBLE_STEP / 4);
-  return effects.filter((e) => e.time < 1 - NOISE_PERCENT / 100).sort((a, b) => worth(b) - worth(a));
+  return effects.filter((e) => e.time < 1 - noise).sort((a, b) => worth(b) - worth(a));
 }

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { resolveRecipe } from '../recipe/recipe';
 import { findSetting, SETTINGS, settingSchema } from '../recipe/settings';
-import { effectInWords, findKnee, lowerFirst } from './knee';
+import { effectInWords, findKnee, lowerFirst, timeNoise } from './knee';
 import { costOfSteps, MOST_STEPS, notches, readyWedges, sensitivitySteps, totalOf, wedgeSteps } from './wedge';
 
 const recipe = (values: Record<string, string | number> = {}) =>
@@ -132,6 +132,14 @@ describe('effects', () => {
     expect(effectInWords({ time: 0.62, change: 0.001 })).toBe('−38 % time, change not visible');
     expect(effectInWords({ time: 1.02, change: 0.008 })).toBe('same time, change just visible');
     expect(effectInWords({ time: 2, change: 0.2 })).toBe('+100 % time, visible change');
+  });
+
+  it('are not claimed where equal renders differed as much', () => {
+    expect(timeNoise([1, 1.01, 0.99, 1.02, 1])).toBe(0.07);
+    const noise = timeNoise([1, 1.3, 0.9, 1.2, 0.8, 1, 1.1, 1]);
+    expect(noise).toBeGreaterThan(0.2);
+    expect(effectInWords({ time: 0.8, change: 0 }, noise)).toBe('same time, change not visible');
+    expect(lowerFirst([{ time: 0.8, change: 0 }], noise)).toEqual([]);
   });
 
   it('are ordered by time saved for what is seen, and what saves nothing is left out', () => {

@@ -7,7 +7,7 @@ import type { TierValues } from '@daxel/core/recipe/recipe';
 import { api } from '../api/client';
 import { formatMs, formatPercent } from '../composables/format';
 import { saveText } from '../composables/saveText';
-import { notchEffects, pointOf, wedgeKnees, wedgePlaces } from '../composables/wedgeFigures';
+import { notchEffects, pointOf, runNoise, wedgeKnees, wedgePlaces } from '../composables/wedgeFigures';
 import WedgeChart from './WedgeChart.vue';
 
 const props = defineProps<{ wedge: Wedge }>();
@@ -24,7 +24,8 @@ const knee = computed(() => knees.value.find((k) => k.place === places.value[pla
 const done = computed(() => props.wedge.steps.filter((s) => s.seconds !== null).length);
 const sensitive = computed(() => props.wedge.request.kind === 'sensitivity');
 const effects = computed(() => (sensitive.value ? notchEffects(props.wedge) : []));
-const lower = computed(() => lowerFirst(effects.value));
+const lower = computed(() => lowerFirst(effects.value, noise.value));
+const noise = computed(() => runNoise(props.wedge));
 const chosen = ref(-1);
 const large = computed(() => {
   const at = chosen.value >= 0 ? chosen.value : knee.value;
@@ -134,11 +135,15 @@ function saveTable(): void {
     </div>
     <div v-if="sensitive" class="lower">
       <h2>What to lower first</h2>
+      <p class="quiet narrow">
+        Equal renders differed by {{ formatPercent(noise) }} in time during this run: smaller differences are not
+        claimed.
+      </p>
       <p v-if="effects.length === 0" class="quiet">Filled in as the notches are rendered.</p>
       <p v-else-if="lower.length === 0" class="quiet">No notch saves time that can be measured.</p>
       <ol>
         <li v-for="e in lower" :key="e.label" data-testid="lower">
-          <strong>{{ e.label }}</strong> <span>{{ effectInWords(e) }}</span>
+          <strong>{{ e.label }}</strong> <span>{{ effectInWords(e, noise) }}</span>
           <span class="quiet narrow">FLIP {{ e.change.toFixed(3) }} on {{ e.place }}</span>
           <button class="use" @click="emit('use', { [e.id]: e.value }, e.label)">use</button>
         </li>
@@ -158,7 +163,7 @@ function saveTable(): void {
           <tr v-for="e in effects" :key="e.label">
             <td>{{ e.label }}</td>
             <td class="figure">{{ Math.round(e.time * 100) }} %</td>
-            <td>{{ effectInWords(e) }}</td>
+            <td>{{ effectInWords(e, noise) }}</td>
             <td class="figure">{{ e.change.toFixed(4) }}</td>
             <td>{{ e.place }}</td>
           </tr>

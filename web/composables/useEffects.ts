@@ -5,7 +5,7 @@ import { effectInWords } from '@daxel/core/plan/knee';
 import { valueLabel } from '@daxel/core/plan/wedge';
 import { resolveRecipe, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
 import { useWedges } from '../stores/wedges';
-import { notchEffects } from './wedgeFigures';
+import { notchEffects, runNoise } from './wedgeFigures';
 
 /** Lines such as "8: +61 % time, change not visible", by setting. */
 export function useEffects(shotId: Ref<string>, recipe: Ref<Recipe | null>, tier: Ref<Tier>) {
@@ -20,10 +20,11 @@ export function standingEffects(wedges: readonly Wedge[], recipe: Recipe, tier: 
   if (!run) return {};
   const now = resolveRecipe(recipe, tier);
   const then = resolveRecipe(run.recipe, tier);
+  const noise = runNoise(run);
   const lines: Record<string, string[]> = {};
   for (const e of notchEffects(run)) {
     if (now[e.id] !== then[e.id] || now['samples.method'] !== then['samples.method']) continue;
-    lines[e.id] = [...(lines[e.id] ?? []), `${valueLabel(e.id, e.value)}: ${effectInWords(e)}`];
+    lines[e.id] = [...(lines[e.id] ?? []), `${valueLabel(e.id, e.value)}: ${effectInWords(e, noise)}`];
   }
   return lines;
 }

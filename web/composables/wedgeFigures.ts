@@ -1,6 +1,6 @@
 /** A wedge as chart, knees and effects read it. */
 import type { Wedge, WedgeStepResult } from '@daxel/api/schemas';
-import { findKnee, type Effect, type Knee } from '@daxel/core/plan/knee';
+import { findKnee, timeNoise, type Effect, type Knee } from '@daxel/core/plan/knee';
 import { totalOf, valueLabel } from '@daxel/core/plan/wedge';
 import { findSetting } from '@daxel/core/recipe/settings';
 
@@ -65,6 +65,11 @@ export interface NotchEffect extends Effect {
   label: string;
   /** Where the picture changes most. */
   place: string;
+}
+
+/** Share by which times of the recipe as it is differed during a run: no smaller difference is claimed. */
+export function runNoise(wedge: Wedge): number {
+  return timeNoise(wedge.steps.flatMap((s) => (s.besideSeconds === null ? [] : [s.besideSeconds])));
 }
 
 /** What each notch of a sensitivity run did, on the place where it changes the picture most. */
