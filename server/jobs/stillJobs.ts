@@ -40,11 +40,13 @@ export class StillJobs {
 
   /** Takes the jobs up again that an earlier server left open. */
   async start(): Promise<void> {
-    for (const still of await sql.openStills(this.db)) {
+    const open = await sql.openStills(this.db);
+    await this.files.dropUnfinished(new Set(open.map((s) => s.id)));
+    for (const still of open) {
       await sql.requeueStill(this.db, still.id);
       // one whose request died between its row and its job has none; one that many servers died with has used its job up
-      const open = still.jobId !== null && (await this.queue.isOpen(still.jobId));
-      if (!open) await sql.setStillJob(this.db, still.id, await this.queue.add('still', still.id));
+      const waits = still.jobId !== null && (await this.queue.isOpen(still.jobId));
+      if (!waits) await sql.setStillJob(this.db, still.id, await this.queue.add('still', still.id));
     }
   }
 

@@ -1,7 +1,7 @@
 /** Files named by the SHA-256 of their contents: written once, never changed. */
 import { createHash } from 'node:crypto';
 import { createReadStream, existsSync } from 'node:fs';
-import { mkdir, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { atomicWrite, explainWriteError } from './atomicWrite';
 
@@ -23,6 +23,12 @@ export class FileStore {
   unfinished(id: string): string {
     if (!/^[\w-]+$/.test(id)) throw new Error('not an id');
     return join(this.dir, 'unfinished', id);
+  }
+
+  /** Removes what was kept half way of renders that will not go on. */
+  async dropUnfinished(goOn: ReadonlySet<string>): Promise<void> {
+    for (const name of await readdir(join(this.dir, 'unfinished')))
+      if (!goOn.has(name)) await rm(join(this.dir, 'unfinished', name), { force: true });
   }
 
   async open(): Promise<void> {

@@ -81,6 +81,16 @@ describe('the file store', () => {
       expect(() => store.path(bad)).toThrow();
   });
 
+  it('keeps renders that were left half way over a start, until they will not go on', async () => {
+    const store = new FileStore(join(dir.path, 'files'));
+    await store.open();
+    for (const id of ['going', 'gone']) writeFileSync(store.unfinished(id), 'half');
+    await store.open();
+    await store.dropUnfinished(new Set(['going']));
+    expect(readdirSync(join(dir.path, 'files', 'unfinished'))).toEqual(['going']);
+    expect(() => store.unfinished('../x')).toThrow();
+  });
+
   it('forgets half-sent files at the start', async () => {
     const store = new FileStore(join(dir.path, 'files'));
     await store.open();
