@@ -163,17 +163,4 @@ describe('Wedges', () => {
     await page.getByText('A wedge needs at least two steps').waitFor();
     await takeBack();
   });
-
-  it('run over every notch puts measured prices beside the settings of Tune', async () => {
-    await toScreen('fine-lines', 'Wedges', { 'shadows.resolution': 256, 'samples.pixel': 1 });
-    await page.getByRole('button', { name: 'Run for draft' }).click();
-    await page.waitForFunction(() => /(\d+) of \1 steps/.test(document.body.textContent ?? ''));
-    await page.getByRole('heading', { name: 'What to lower first' }).waitFor();
-    await page.getByRole('link', { name: 'Tune', exact: true }).click();
-    await page
-      .locator('[data-setting="samples.pixel"]')
-      .getByText(/^2: .* time, /)
-      .waitFor();
-    await takeBack();
-  });
 });

@@ -157,6 +157,10 @@ describe('changing a setting', () => {
     await settled(page);
     await stage('lens').click();
     expect(await field('Vignette, draft').inputValue()).toBe('40');
+    // undo does not reach over a reload, and all tests work on one server
+    await page.getByRole('button', { name: 'Reset Vignette, draft' }).click();
+    await page.getByText('Saving…').waitFor();
+    await page.getByText('Saved', { exact: true }).waitFor();
   });
 });
 

@@ -366,7 +366,7 @@ onUnmounted(() => window.removeEventListener('drop', drop, true));
       :running="match.running.value"
       :failure="match.failure.value"
       :rig="active?.name ?? ''"
-      :enabled="reference !== null && scene !== null"
+      :enabled="scene !== null && finished.some((h) => h.key === reference)"
       @search="searchLevels"
       @cancel="match.cancel"
       @apply="applyLevels"
