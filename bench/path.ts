@@ -9,7 +9,7 @@ import { frameOf, lampRoom, openField } from './scenes';
 const PATH = { 'samples.method': 'path', 'output.width': 192, 'output.height': 108 };
 /** The quality asked for, and the samples of what it is held against. */
 const FLIP = 0.08;
-const REFERENCE = 256;
+const REFERENCE = 64;
 
 export const path: Bench = {
   name: 'path',
