@@ -51,7 +51,7 @@ function wishOf(tier: Tier, method: Method, size: { width: number; height: numbe
   return { ...base, recipe, lighting: { lights: light.lights, environment: light.environment }, view: 'picture' };
 }
 const mine = computed(() => stills.list.filter((s) => s.shotId === props.shotId));
-const ready = computed(() => stills.loaded && scene.value !== null && lighting.value !== null);
+const ready = computed(() => stills.loaded && stage.base.value !== null && lighting.value !== null);
 const held = useCandidates(mine, wishOf, ready);
 const { list, reference, measurer } = held;
 
