@@ -82,8 +82,8 @@ export function pairMaps(
   const pixels = width * height;
   const codes = new Float32Array(pixels);
   const [lumaA, lumaB] = [new Float32Array(pixels), new Float32Array(pixels)];
+  const [p, q] = [new Float64Array(3), new Float64Array(3)];
   for (let i = 0; i < pixels; i++) {
-    const [p, q] = [0, 0].map(() => [0, 0, 0]);
     let sum = 0;
     for (let c = 0; c < 3; c++) {
       p[c] = linearToSrgb(a[i * 3 + c]);

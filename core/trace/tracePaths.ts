@@ -219,6 +219,7 @@ export function tracePaths(input: PathInput, x0: number, y0: number, x1: number,
 function start(input: PathInput, x0: number, y0: number, x1: number, y1: number, sample: number): number {
   const { rays, width, done, seed, paths } = input;
   const across = Math.ceil(width / BLOCK);
+  const step = Math.sqrt(rays.right[0] ** 2 + rays.right[1] ** 2 + rays.right[2] ** 2);
   let n = 0;
   for (let y = y0; y < y1; y++) {
     for (let x = x0; x < x1; x++) {
@@ -242,7 +243,6 @@ function start(input: PathInput, x0: number, y0: number, x1: number, y1: number,
       }
       const l = Math.sqrt(direction[o] ** 2 + direction[o + 1] ** 2 + direction[o + 2] ** 2);
       for (let k = 0; k < 3; k++) direction[o + k] /= l;
-      const step = Math.sqrt(rays.right[0] ** 2 + rays.right[1] ** 2 + rays.right[2] ** 2);
       footprint[i] = rays.perspective ? 0 : step;
       spread[i] = rays.perspective ? step / l : 0;
       density[i] = 0;

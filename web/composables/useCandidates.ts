@@ -44,7 +44,6 @@ export function useCandidates(
   const files = new Map<string, File>();
   const tickets = new Map<string, RenderTicket>();
   const started = new Set<string>();
-  const failure = ref<string | null>(null);
   const reference = shallowRef<string | null>(null);
 
   const keys = computed(() => {
@@ -195,7 +194,7 @@ export function useCandidates(
   });
   const cancel = (key: string): void => tickets.get(key)?.cancel();
   const setReference = (key: string): void => go({ reference: key });
-  return { list, keys, reference, failure, measurer, add, addFiles, remove, again, cancel, setReference };
+  return { list, keys, reference, measurer, add, addFiles, remove, again, cancel, setReference };
 }
 
 /** Copies, since a frame's memory is used again. */
