@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
-import { matchLevels } from './matchLevels';
+import { blockMeans, matchLevels } from './matchLevels';
 
 const PIXELS = 60;
 function layer(seed: number): Float32Array {
@@ -43,6 +43,28 @@ describe('matching levels', () => {
       }),
       { numRuns: 60 },
     );
+  });
+
+  it('is not led astray by a few places where something else is seen', () => {
+    const layers = [layer(1), layer(2)];
+    const reference = sum([
+      [layers[0], 2],
+      [layers[1], 0.5],
+    ]);
+    for (let p = 0; p < 4; p++) reference.fill(900, p * 45, p * 45 + 3);
+    const { factors } = matchLevels(layers, new Float32Array(PIXELS * 3), reference);
+    expect(factors[0]).toBeCloseTo(2, 1);
+    expect(factors[1]).toBeCloseTo(0.5, 1);
+  });
+
+  it('block means keep the mean of the picture, also where the last blocks are smaller', () => {
+    const rgb = Float32Array.from({ length: 4 * 3 * 3 }, (_, i) => i % 7);
+    expect([...blockMeans(rgb, 4, 3, 4)]).toEqual([...rgb]);
+    const halves = blockMeans(rgb, 4, 3, 2);
+    expect(halves.length).toBe(2 * 2 * 3);
+    expect(halves[0]).toBeCloseTo((rgb[0] + rgb[3] + rgb[12] + rgb[15]) / 4, 6);
+    // the lower row of blocks is one pixel tall
+    expect(halves[6]).toBeCloseTo((rgb[24] + rgb[27]) / 2, 6);
   });
 
   it('leaves a light alone that reaches nothing', () => {

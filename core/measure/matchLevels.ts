@@ -1,60 +1,109 @@
 /**
  * How strong each light must be for the rasterised picture to come closest to a reference: light is additive, so this is
- * a least-squares problem whose unknowns may not be negative (Lawson & Hanson 1974, Solving Least Squares Problems).
+ * a least-squares problem whose unknowns may not be negative (Lawson & Hanson 1974, Solving Least Squares Problems), with
+ * outliers held down by reweighting (Holland & Welsch 1977, Robust regression using iteratively reweighted least-squares).
  */
 
 export interface Levels {
   /** Factor on each layer. */
   factors: number[];
-  /** Weighted error before and after, as a share of the reference. */
+  /** Typical relative difference before and after, 0…; large ones count by their size and not by its square. */
   before: number;
   after: number;
 }
 
-/** Share of the brightest light below which pixels do not weigh more for being dark. */
-const DARK = 0.02;
+/** Share of the mean light below which places do not weigh more for being dark. */
+const DARK = 0.05;
+/** Rounds of reweighting: the factors have settled by then to four digits. */
+const ROUNDS = 20;
+/** Huber's constant: with normal errors 95 % as sharp as plain least squares. */
+const HUBER = 1.345;
 
 /**
- * @param layers rgb per pixel of each light alone
- * @param fixed rgb per pixel of what no light governs
- * @param reference rgb per pixel
+ * Means over square blocks, rows of `across` blocks. Levels are fitted to these: at single pixels the edges of two
+ * renders differ by their sampling, and a light whose layer is noisy is fitted too weak.
+ * @param rgb three numbers a pixel
+ */
+export function blockMeans(rgb: Float32Array, width: number, height: number, across: number): Float32Array {
+  const size = Math.max(1, Math.ceil(width / across));
+  const columns = Math.ceil(width / size);
+  const sums = new Float32Array(columns * Math.ceil(height / size) * 3);
+  for (let y = 0; y < height; y++) {
+    const row = Math.floor(y / size);
+    const tall = Math.min(size, height - row * size);
+    for (let x = 0; x < width; x++) {
+      const column = Math.floor(x / size);
+      const share = 1 / (tall * Math.min(size, width - column * size));
+      const block = (row * columns + column) * 3;
+      for (let c = 0; c < 3; c++) sums[block + c] += rgb[(y * width + x) * 3 + c] * share;
+    }
+  }
+  return sums;
+}
+
+/**
+ * @param layers rgb per place of each light alone
+ * @param fixed rgb per place of what no light governs
+ * @param reference rgb per place
  */
 export function matchLevels(layers: readonly Float32Array[], fixed: Float32Array, reference: Float32Array): Levels {
   const n = layers.length;
-  let brightest = 0;
-  for (const v of reference) if (v > brightest) brightest = v;
-  const normal = Array.from({ length: n }, () => new Float64Array(n));
-  const right = new Float64Array(n);
-  let norm = 0;
-  const weightAt = (p: number): number => {
-    const l = (reference[p] + reference[p + 1] + reference[p + 2]) / 3;
-    // errors count relative to the light there, and clipped lamps not at all
-    return 1 / (Math.max(0, l) + DARK * brightest) ** 2;
-  };
-  for (let p = 0; p < reference.length; p += 3) {
-    const w = weightAt(p);
-    for (let c = p; c < p + 3; c++) {
-      const target = reference[c] - fixed[c];
-      norm += w * target * target;
+  const places = reference.length / 3;
+  let mean = 0;
+  for (const v of reference) mean += Math.max(0, v) / reference.length;
+  const light = Float64Array.from({ length: places }, (_, p) => {
+    const l = (reference[p * 3] + reference[p * 3 + 1] + reference[p * 3 + 2]) / 3;
+    return Math.max(0, l) + DARK * mean || 1;
+  });
+  /** Relative difference of each place, root mean square over the channels. */
+  const differences = (x: readonly number[]): Float64Array =>
+    Float64Array.from({ length: places }, (_, p) => {
+      let sum = 0;
+      for (let c = p * 3; c < p * 3 + 3; c++) {
+        let v = fixed[c] - reference[c];
+        for (let i = 0; i < n; i++) v += x[i] * layers[i][c];
+        sum += v * v;
+      }
+      return Math.sqrt(sum / 3) / light[p];
+    });
+  const fit = (weights: Float64Array): number[] => {
+    const normal = Array.from({ length: n }, () => new Float64Array(n));
+    const right = new Float64Array(n);
+    for (let c = 0; c < reference.length; c++) {
+      const p = Math.floor(c / 3);
+      const w = weights[p] / light[p] ** 2;
       for (let i = 0; i < n; i++) {
-        const a = layers[i][c];
+        const a = w * layers[i][c];
         if (a === 0) continue;
-        right[i] += w * a * target;
-        for (let j = 0; j <= i; j++) normal[i][j] += w * a * layers[j][c];
+        right[i] += a * (reference[c] - fixed[c]);
+        for (let j = 0; j <= i; j++) normal[i][j] += a * layers[j][c];
       }
     }
-  }
-  for (let i = 0; i < n; i++) for (let j = i + 1; j < n; j++) normal[i][j] = normal[j][i];
-  const factors = nonNegative(normal, right);
-  const error = (x: readonly number[]): number => {
-    let sum = norm;
-    for (let i = 0; i < n; i++) {
-      sum -= 2 * x[i] * right[i];
-      for (let j = 0; j < n; j++) sum += x[i] * normal[i][j] * x[j];
-    }
-    return norm > 0 ? Math.sqrt(Math.max(0, sum) / norm) : 0;
+    for (let i = 0; i < n; i++) for (let j = i + 1; j < n; j++) normal[i][j] = normal[j][i];
+    return nonNegative(normal, right);
   };
-  return { factors, before: error(new Array<number>(n).fill(1)), after: error(factors) };
+
+  let factors = fit(new Float64Array(places).fill(1));
+  const settled = differences(factors);
+  const bound = HUBER * 1.4826 * median(settled) || 1;
+  for (let round = 0; round < ROUNDS; round++) {
+    factors = fit(differences(factors).map((d) => (d > bound ? bound / d : 1)));
+  }
+  const as = new Array<number>(n).fill(1);
+  const [before, after] = [as, factors].map((x) => typical(differences(x), bound));
+  // rounding may leave a picture that already agrees a hair worse
+  return after < before ? { factors, before, after } : { factors: as, before, after: before };
+}
+
+function median(values: Float64Array): number {
+  return Float64Array.from(values).sort()[values.length >> 1] ?? 0;
+}
+
+/** The difference whose square is the mean of Huber's loss: a root mean square in which outliers count singly. */
+function typical(differences: Float64Array, bound: number): number {
+  let sum = 0;
+  for (const d of differences) sum += d <= bound ? d * d : bound * (2 * d - bound);
+  return Math.sqrt(sum / Math.max(1, differences.length));
 }
 
 /** Minimises |A x − b| for x ≥ 0, given AᵀA and Aᵀb. A layer without any light keeps the factor 1. */

@@ -2,7 +2,7 @@
 import { onUnmounted, ref, shallowRef } from 'vue';
 import type { StoredRig } from '@daxel/api/schemas';
 import type { RenderTicket } from '@daxel/core/frame/renderPool';
-import { matchLevels } from '@daxel/core/measure/matchLevels';
+import { blockMeans, matchLevels } from '@daxel/core/measure/matchLevels';
 import type { EnvironmentSource, Lighting, PlacedLight } from '@daxel/core/scene/source';
 import type { Wish } from './usePreview';
 import { renderPool } from './useShot';
@@ -18,6 +18,10 @@ export interface LevelProposal {
 
 /** Levels need no detail. */
 const MOST_WIDE = 240;
+/** Places across the picture that are fitted. */
+const BLOCKS = 48;
+/** Enough that edges are no noise. */
+const SAMPLES = 16;
 /** Factors beyond these are no adjustment any more. */
 const RANGE = 64;
 
@@ -43,7 +47,7 @@ export function useMatchLevels() {
     failure.value = proposal.value = null;
     const width = Math.min(MOST_WIDE, size.width);
     const height = Math.max(1, Math.round((width * size.height) / size.width));
-    const recipe = { ...wish.recipe, 'output.width': width, 'output.height': height, 'samples.pixel': 4 };
+    const recipe = { ...wish.recipe, 'output.width': width, 'output.height': height, 'samples.pixel': SAMPLES };
     const { lights, environment } = wish.lighting;
     const dark: EnvironmentSource = { ...environment, lightsSurfaces: false, seenInReflections: false };
     const parts: { index: number; lighting: Lighting }[] = lights.flatMap((light, index) =>
@@ -52,8 +56,9 @@ export function useMatchLevels() {
     if (environment.lightsSurfaces || environment.seenInReflections)
       parts.push({ index: -1, lighting: { lights: [], environment } });
     running.value = { done: 0, all: parts.length + 1 };
+    const blocks = (rgb: Float32Array): Float32Array => blockMeans(rgb, width, height, BLOCKS);
     const draw = async (lighting: Lighting): Promise<Float32Array> => {
-      ticket = renderPool().render({ ...wish, recipe, lighting: plain(lighting), view: 'picture' });
+      ticket = renderPool().render({ ...wish, recipe, lighting, view: 'picture' });
       const frame = await ticket.promise;
       if (!frame.finished || cancelled) throw new Error('Cancelled.');
       running.value = { done: (running.value?.done ?? 0) + 1, all: parts.length + 1 };
@@ -67,7 +72,7 @@ export function useMatchLevels() {
         for (let i = 0; i < alone.length; i++) alone[i] -= fixed[i];
         layers.push(alone);
       }
-      const { factors, before, after } = matchLevels(layers, fixed, await small(width, height));
+      const { factors, before, after } = matchLevels(layers.map(blocks), blocks(fixed), blocks(await small(width, height)));
       const held = factors.map((f) => Math.min(RANGE, Math.max(0, f)));
       proposal.value = {
         lights: parts.map(({ index }, k) => ({ index, name: nameOf(rig, lights, index), factor: held[k] })),
@@ -89,8 +94,6 @@ export function useMatchLevels() {
   onUnmounted(cancel);
   return { proposal, running, failure, search, cancel, dismiss: () => (proposal.value = null) };
 }
-
-const plain = (lighting: Lighting): Lighting => JSON.parse(JSON.stringify(lighting)) as Lighting;
 
 function nameOf(rig: StoredRig, lights: readonly PlacedLight[], index: number): string {
   return index < 0 ? 'surroundings' : (lights[index].name ?? rig.lights[index]?.name ?? `light ${index + 1}`);
