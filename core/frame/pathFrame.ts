@@ -16,6 +16,7 @@ import { DENOISE_LEVELS, denoiseRows, finishDenoise, prepareDenoise, type Denois
 import { createEmitters, type Surroundings } from '../trace/emitters';
 import { buildEnvironmentSampler, type EnvironmentSampler } from '../trace/environmentSampler';
 import { glowingTriangles } from '../trace/glowingTriangles';
+import type { Portals } from '../trace/portals';
 import { BLOCK, P_COUNT, PATH_SUMS, relativeError, resolveRows, settleBlocks } from '../trace/pathSums';
 import { PATH_TILE, tracePaths, type PathInput } from '../trace/tracePaths';
 import type { FrameViews, PoseViews } from './frameMemory';
@@ -30,6 +31,7 @@ export interface PathFrameInput {
   environment: EnvironmentSource;
   picture: EnvironmentPicture | null;
   lights: readonly FrameLight[];
+  portals: Portals | null;
   pose: PoseViews;
   frame: FrameViews;
   surface: SurfaceInput;
@@ -165,7 +167,7 @@ function pathInput(input: PathFrameInput, white: number, hooks: PathFrameHooks):
     frontOnly: faceRule(scene).map((faces) => (faces === 1 ? 1 : 0)),
     emitters: createEmitters(
       input.lights,
-      surroundings(input.environment, input.picture),
+      surroundings(input.environment, input.picture, input.portals),
       glowingTriangles(scene, pose.positions),
     ),
     rays: input.eye,
@@ -205,7 +207,11 @@ const PICTURE_CELLS = [256, 128] as const;
 const GRADIENT_CELLS = [64, 32] as const;
 let kept: { key: string; picture: EnvironmentPicture | null; sampler: EnvironmentSampler | null } | null = null;
 
-function surroundings(environment: EnvironmentSource, picture: EnvironmentPicture | null): Surroundings | null {
+function surroundings(
+  environment: EnvironmentSource,
+  picture: EnvironmentPicture | null,
+  portals: Portals | null,
+): Surroundings | null {
   const radiance = environmentRadiance(environment, picture);
   const uses = {
     camera: useStrength(environment, 'camera'),
@@ -219,7 +225,7 @@ function surroundings(environment: EnvironmentSource, picture: EnvironmentPictur
     kept = { key, picture, sampler: buildEnvironmentSampler(radiance, width, height) };
   }
   const lights = uses.light > 0 || uses.reflection > 0;
-  return { radiance, sampler: lights ? kept.sampler : null, ...uses };
+  return { radiance, sampler: lights ? kept.sampler : null, portals, ...uses };
 }
 
 const NOISE_STOPS = [0.01, 0.03, 0.1, 0.3, 1];

@@ -26,6 +26,7 @@ import type { ShadowReading } from '../shadows/shadowAt';
 import { drawShadowTile, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
 import { buildBvh } from '../trace/buildBvh';
 import type { Checkpoint } from '../trace/checkpoint';
+import { placePortals } from '../trace/portals';
 import { PATH_TILE } from '../trace/tracePaths';
 import { developRows } from './develop';
 import {
@@ -311,6 +312,7 @@ export function renderFrame(
         environment,
         picture,
         lights: sources.map((source, i) => frameLight(source, i, world)),
+        portals: placePortals(scene.meta.portals ?? [], world),
         pose,
         frame,
         surface: { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady },

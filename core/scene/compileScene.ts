@@ -45,6 +45,7 @@ export function compileScene(source: SceneSource): CompiledScene {
   if (usesStudioLight) warnings.push('The scene has no light: it is lit by the neutral studio environment.');
   const environment = source.environment ?? (usesStudioLight ? STUDIO_ENVIRONMENT : BLACK);
 
+  const portals = nodes.flatMap((n, node) => (n.portal ? [{ ...n.portal, node }] : []));
   const picture = environment.kind === 'picture' ? source.environmentPicture : undefined;
   const meta: SceneMeta = {
     name: source.name,
@@ -58,6 +59,7 @@ export function compileScene(source: SceneSource): CompiledScene {
       bytes: mipChainBytes(i.width, i.height),
     })),
     lights: nodes.flatMap((n, i) => (n.light === undefined ? [] : [{ ...source.lights[n.light], node: i }])),
+    ...(portals.length > 0 && { portals }),
     cameras: nodes.flatMap((n, i) => (n.camera === undefined ? [] : [{ ...source.cameras[n.camera], node: i }])),
     channels,
     environment,

@@ -4,7 +4,7 @@
  * Vertices are in their object's space. An *instance* is a node that draws one primitive; its vertices and triangles
  * are contiguous, and posing a frame transforms each vertex once by its instance's node (`poseScene`).
  */
-import type { CameraSource, ChannelSource, EnvironmentSource, PlacedLight, ShotSource } from './source';
+import type { CameraSource, ChannelSource, EnvironmentSource, PlacedLight, PlacedPortal, ShotSource } from './source';
 
 export interface CompiledScene {
   meta: SceneMeta;
@@ -49,6 +49,8 @@ export interface SceneMeta {
   materials: { name: string }[];
   images: { name: string; width: number; height: number; bytes: number }[];
   lights: PlacedLight[];
+  /** Absent when there are none. */
+  portals?: PlacedPortal[];
   cameras: (CameraSource & { node: number })[];
   channels: (Omit<ChannelSource, 'times' | 'values'> & { keys: number; timesAt: number; valuesAt: number })[];
   environment: EnvironmentSource;

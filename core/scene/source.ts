@@ -31,7 +31,16 @@ export interface NodeSource {
   mesh?: number;
   light?: number;
   camera?: number;
+  portal?: PortalSource;
 }
+
+/** A rectangle in an opening, in the node's x and y about its middle; guides paths out, gives no light itself. */
+export interface PortalSource {
+  /** Metres; the node's scale does not count. */
+  width: number;
+  height: number;
+}
+export type PlacedPortal = PortalSource & { node: number };
 
 export interface MeshSource {
   name: string;

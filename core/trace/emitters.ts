@@ -11,10 +11,12 @@ import { cos, sin } from '../math/exact';
 import type { RadianceFunction } from '../scene/environment';
 import { environmentDensity, sampleEnvironment, type EnvironmentSampler } from './environmentSampler';
 import type { GlowingTriangles } from './glowingTriangles';
+import { lookAtPortals, portalsCrossed, throughPortal, type Portals } from './portals';
 
 export interface Surroundings {
   radiance: RadianceFunction;
   sampler: EnvironmentSampler | null;
+  portals: Portals | null;
   /** Factors for its three uses. */
   camera: number;
   light: number;
@@ -205,21 +207,60 @@ function arriveFromBall(
   return setRadiance(out, l, reachShare(l, d2) / (Math.PI * r2), 1 / (2 * Math.PI * height));
 }
 
-/** Draws a direction of the surroundings; radiance is not yet times a factor of use. */
-export function arriveFromSurroundings(s: Surroundings, u: number, v: number, out: Float64Array): void {
-  sampleEnvironment(s.sampler!, u, v, drawn);
-  setDirection(out, drawn[0], drawn[1], drawn[2], Infinity);
-  s.radiance(drawn[0], drawn[1], drawn[2], rgb);
+/** Share of directions drawn through portals where any is seen; the others find what shines past them. */
+const THROUGH_PORTALS = 0.75;
+
+/** Draws a direction of the surroundings from a place; radiance is not yet times a factor of use. */
+export function arriveFromSurroundings(
+  s: Surroundings,
+  x: number,
+  y: number,
+  z: number,
+  u: number,
+  v: number,
+  out: Float64Array,
+): void {
+  const all = s.portals ? lookAtPortals(s.portals, x, y, z) : 0;
+  const share = all > 0 ? THROUGH_PORTALS : 0;
+  if (u < share) throughPortal(s.portals!, all, x, y, z, u / share, v, drawn);
+  else sampleEnvironment(s.sampler!, (u - share) / (1 - share), v, drawn);
+  const [dx, dy, dz] = drawn;
+  setDirection(out, dx, dy, dz, Infinity);
+  s.radiance(dx, dy, dz, rgb);
   for (let c = 0; c < 3; c++) out[A_RADIANCE + c] = rgb[c];
-  out[A_DENSITY] = drawn[3];
+  out[A_DENSITY] = all > 0 ? mixedDensity(s, all, x, y, z, dx, dy, dz) : drawn[3];
+}
+
+function mixedDensity(
+  s: Surroundings,
+  all: number,
+  x: number,
+  y: number,
+  z: number,
+  dx: number,
+  dy: number,
+  dz: number,
+): number {
+  const through = portalsCrossed(s.portals!, x, y, z, dx, dy, dz) / all;
+  return (1 - THROUGH_PORTALS) * environmentDensity(s.sampler!, dx, dy, dz) + THROUGH_PORTALS * through;
 }
 
 const drawn = new Float64Array(4);
 const rgb = new Float64Array(3);
 
-/** Density per steradian with which the surroundings would have been drawn that way, not yet times their chance. */
-export function surroundingsDensity(s: Surroundings, x: number, y: number, z: number): number {
-  return s.sampler ? environmentDensity(s.sampler, x, y, z) : 0;
+/** Density per steradian with which a direction would have been drawn from a place, not yet times the surroundings' chance. */
+export function surroundingsDensity(
+  s: Surroundings,
+  x: number,
+  y: number,
+  z: number,
+  dx: number,
+  dy: number,
+  dz: number,
+): number {
+  if (!s.sampler) return 0;
+  const all = s.portals ? lookAtPortals(s.portals, x, y, z) : 0;
+  return all > 0 ? mixedDensity(s, all, x, y, z, dx, dy, dz) : environmentDensity(s.sampler, dx, dy, dz);
 }
 
 /**

@@ -132,6 +132,43 @@ describe('direct light', () => {
     expect((await middle(scene)) / expected).toBeCloseTo(1, 2);
   });
 
+  it('of an even sky through a square opening is its form factor; a portal there leaves it so, with less noise', async () => {
+    const [half, height, FAR] = [0.4, 2, 9000];
+    const expected = async (portal: boolean): Promise<{ level: number; noise: number }> => {
+      const black = { ...MATTE, baseColor: [0, 0, 0, 1] as [number, number, number, number] };
+      // a black ceiling of four sheets leaves the opening free
+      const sheet = (x0: number, z0: number, x1: number, z1: number): PrimitiveSource => ({
+        ...quad(1, height, 1),
+        positions: Float32Array.of(x0, height, z0, x1, height, z0, x1, height, z1, x0, height, z1),
+      });
+      const scene = sceneOf(
+        [
+          quad(60),
+          sheet(-FAR, -FAR, FAR, -half),
+          sheet(-FAR, half, FAR, FAR),
+          sheet(-FAR, -half, -half, half),
+          sheet(half, -half, FAR, half),
+        ],
+        [{ ...MATTE, baseColor: [0.5, 0.5, 0.5, 1] }, black],
+      );
+      scene.environment = environment(1);
+      const opening = { width: 2 * half, height: 2 * half };
+      if (portal) addNode(scene, { translation: [0, height, 0], rotation: DOWN, portal: opening });
+      const frame = await render(
+        scene,
+        cameraAt([0.1, 1, 0.1], [0, 0, 0], 0.3),
+        path(1024, { 'bounce.total': 0, 'output.width': 8, 'output.height': 8 }),
+      );
+      return { level: mean(frame), noise: frame.path!.noise };
+    };
+    const k = half / height / Math.sqrt(1 + (half / height) ** 2);
+    const closed = 0.5 * (4 / Math.PI) * k * Math.atan(k);
+    const [without, guided] = [await expected(false), await expected(true)];
+    expect(Math.abs(without.level / closed - 1)).toBeLessThan(0.03);
+    expect(Math.abs(guided.level / closed - 1)).toBeLessThan(0.005);
+    expect(guided.noise).toBeLessThan(without.noise / 5);
+  });
+
   it('of a glowing square is the same as of a square lamp', async () => {
     const scene = sceneOf(
       [quad(20), { ...quad(1, 1.2, 1), indices: Uint32Array.of(0, 2, 1, 0, 3, 2) }],

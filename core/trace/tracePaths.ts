@@ -461,7 +461,7 @@ function askEmitter(input: PathInput, i: number, choose: number, u: number, v: n
     // the shell of a lamp does not shadow its own light
     shell = Math.max(0.005, light.radius * 0.2);
     casts = light.castsShadow;
-  } else if (chosen === lights) arriveFromSurroundings(emitters.surroundings!, u, v, arrival);
+  } else if (chosen === lights) arriveFromSurroundings(emitters.surroundings!, x, y, z, u, v, arrival);
   else if (!arriveFromGlow(input, choose, u, v)) return false;
   if (!evaluateScatter(surface, glass, arrival[0], arrival[1], arrival[2], scatter)) return false;
   const own = arrival[A_DENSITY] * chance;
@@ -628,7 +628,7 @@ function meetSky(input: PathInput, i: number): void {
   const o = i * 3;
   const [dx, dy, dz] = [direction[o], direction[o + 1], direction[o + 2]];
   surroundings.radiance(dx, dy, dz, sky);
-  const drawn = density[i] > 0 ? surroundingsDensity(surroundings, dx, dy, dz) : 0;
+  const drawn = density[i] > 0 ? surroundingsDensity(surroundings, last[o], last[o + 1], last[o + 2], dx, dy, dz) : 0;
   const k = useOfSky;
   receive(input, i, drawn, lights.length, sky[0] * k[o], sky[1] * k[o + 1], sky[2] * k[o + 2]);
 }

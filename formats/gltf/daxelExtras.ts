@@ -52,7 +52,10 @@ export const areaLightExtras = z.object({
   twoSided: z.boolean().default(false),
 });
 
+export const portalExtras = z.object({ width: finite.min(0), height: finite.min(0).optional() });
+
 export const nodeExtras = z.object({
+  portal: portalExtras.optional(),
   areaLight: areaLightExtras.optional(),
   radius: finite.min(0).optional(),
   angularDiameterDeg: finite.min(0).max(180).optional(),
@@ -60,7 +63,7 @@ export const nodeExtras = z.object({
 });
 
 /** Keys that are understood somewhere; others are reported once. */
-export const KNOWN_NODE_KEYS = ['areaLight', 'radius', 'angularDiameterDeg', 'castsShadow'];
+export const KNOWN_NODE_KEYS = ['areaLight', 'portal', 'radius', 'angularDiameterDeg', 'castsShadow'];
 export const KNOWN_SCENE_KEYS = ['environment', 'shots'];
 /** Keys of the format that this version reads but does not render yet. */
-export const LATER_KEYS = ['portal', 'medium'];
+export const LATER_KEYS = ['medium'];

@@ -194,10 +194,10 @@ describe('files of other programs', () => {
   it('with additions that are unknown are read, and told about once', async () => {
     const doc = new Document();
     const { node } = square(doc);
-    node.setExtras({ daxel: { glitter: true, portal: { width: 1, height: 1 } }, other: 'kept out of it' });
+    node.setExtras({ daxel: { glitter: true, medium: { density: 1 } }, other: 'kept out of it' });
     const words = (await readGlb(await io().writeBinary(doc), 'x.glb')).warnings.join(' ');
     expect(words).toContain('glitter');
     expect(words.match(/glitter/g)?.length).toBe(1);
-    expect(words).toMatch(/portal/);
+    expect(words).toMatch(/medium/);
   });
 });

@@ -16,7 +16,7 @@ import {
 import type { z } from 'zod';
 import { decodeImage } from '../image/decodeImage';
 import { checkGlb } from './checkGlb';
-import { KNOWN_NODE_KEYS, KNOWN_SCENE_KEYS, LATER_KEYS, nodeExtras, sceneExtras } from './daxelExtras';
+import { KNOWN_NODE_KEYS, KNOWN_SCENE_KEYS, LATER_KEYS, nodeExtras, portalExtras, sceneExtras } from './daxelExtras';
 import { readMaterial } from './readMaterial';
 
 /** Decoders of compressed geometry, handed in because they load differently in each place. */
@@ -156,6 +156,7 @@ class SceneReader {
         this.scene.lights.push(readLight(node, light, extras));
       }
       if (extras?.areaLight) this.addAreaLight(source, extras);
+      if (extras?.portal) this.addPortal(source, extras.portal);
       this.scene.nodes.push(source);
       for (const child of node.listChildren()) visit(child, index);
     };
@@ -199,6 +200,12 @@ class SceneReader {
     });
     if (node.light === undefined) node.light = index;
     else this.areaNodes.push({ parent: node, light: index });
+  }
+
+  private addPortal(node: SceneSource['nodes'][number], portal: z.infer<typeof portalExtras>): void {
+    const { width, height = width } = portal;
+    if (width > 0 && height > 0) node.portal = { width, height };
+    else this.scene.warnings.push(`The portal of node "${node.name}" has no area; it guides no light.`);
   }
 
   private readAnimations(): void {

@@ -50,10 +50,13 @@ export async function writeGlb(scene: SceneSource): Promise<Uint8Array> {
       else camera.setType('orthographic').setXMag(c.ymag).setYMag(c.ymag).setZFar(1000);
       node.setCamera(camera);
     }
+    const own = n.portal ? { portal: n.portal } : {};
+    if (n.portal) node.setExtras({ daxel: own });
     if (n.light !== undefined) {
       const light = scene.lights[n.light];
       if (light.kind !== 'area') node.setExtension('KHR_lights_punctual', writeLight(doc, light, light.kind));
       const extras = {
+        ...own,
         ...(light.radius > 0 && { radius: light.radius }),
         ...(light.angularDiameterRad > 0 && { angularDiameterDeg: (light.angularDiameterRad * 180) / Math.PI }),
         ...(light.kind === 'area' && { areaLight: areaExtras(light) }),
