@@ -58,13 +58,16 @@ export function shadowPlan(needs: ShadowNeeds) {
 
 /** Arrays of one frame size. */
 export function framePlan(scene: CompiledScene, settings: FrameSettings, largestShadowMap: number) {
-  const { width, height, path } = settings;
+  const { width, height, path, render } = settings;
   const vertices = scene.positions.length / 3;
   const triangles = scene.triangleMaterial.length;
   const chunks = chunkCount(scene);
-  const pictureTiles = tilesAcross(width, TILE_SHIFT) * tilesAcross(height, TILE_SHIFT);
+  const pictureTiles = tilesAcross(render.width, TILE_SHIFT) * tilesAcross(render.height, TILE_SHIFT);
   const shadowTiles = tilesAcross(largestShadowMap, SHADOW_TILE_SHIFT) ** 2;
   const pixels = width * height;
+  const computed = render.width * render.height;
+  // arrays of their own only where the picture is computed at another size than it comes out
+  const scaled = isScaled(settings) ? computed : 0;
   return {
     clip: { type: 'f32', length: vertices * 4, stage: 'geometry' },
     boxes: { type: 'i16', length: triangles * 4, stage: 'geometry' },
@@ -74,11 +77,15 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
     depth: { type: 'f32', length: pixels, stage: 'samples' },
     normal: { type: 'f32', length: pixels * 3, stage: 'samples' },
     objectId: { type: 'u32', length: pixels, stage: 'samples' },
-    contactDepth: { type: 'f32', length: settings.contact.length > 0 ? pixels : 0, stage: 'shadows' },
-    paths: { type: 'f32', length: path ? pixels * PATH_SUMS : 0, stage: 'samples' },
-    settled: { type: 'u8', length: path ? blockCount(width, height) : 0, stage: 'samples' },
-    filterA: { type: 'f32', length: path?.denoise ? pixels * FILTERED : 0, stage: 'samples' },
-    filterB: { type: 'f32', length: path?.denoise ? pixels * FILTERED : 0, stage: 'samples' },
+    computedSums: { type: 'f32', length: scaled * SUMS, stage: 'samples' },
+    computedDepth: { type: 'f32', length: scaled, stage: 'samples' },
+    computedNormal: { type: 'f32', length: scaled * 3, stage: 'samples' },
+    computedId: { type: 'u32', length: scaled, stage: 'samples' },
+    contactDepth: { type: 'f32', length: settings.contact.length > 0 ? computed : 0, stage: 'shadows' },
+    paths: { type: 'f32', length: path ? computed * PATH_SUMS : 0, stage: 'samples' },
+    settled: { type: 'u8', length: path ? blockCount(render.width, render.height) : 0, stage: 'samples' },
+    filterA: { type: 'f32', length: path?.denoise ? computed * FILTERED : 0, stage: 'samples' },
+    filterB: { type: 'f32', length: path?.denoise ? computed * FILTERED : 0, stage: 'samples' },
     beauty: { type: 'f32', length: pixels * 3, stage: 'lens' },
     glow: { type: 'f32', length: Math.max(1, width >> 1) * Math.max(1, height >> 1) * 3, stage: 'lens' },
     display: { type: 'u8', length: pixels * 4, stage: 'output' },
@@ -89,6 +96,17 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
 export type PoseViews = ArenaViews<ReturnType<typeof posePlan>>;
 export type ShadowViews = ArenaViews<ReturnType<typeof shadowPlan>>;
 export type FrameViews = ArenaViews<ReturnType<typeof framePlan>>;
+
+export function isScaled({ width, height, render }: FrameSettings): boolean {
+  return render.width !== width || render.height !== height;
+}
+
+/** The same memory with the arrays that samples are added to, at the size at which the picture is computed. */
+export function computedViews(frame: FrameViews, settings: FrameSettings): FrameViews {
+  if (!isScaled(settings)) return frame;
+  const { computedSums, computedDepth, computedNormal, computedId } = frame;
+  return { ...frame, sums: computedSums, depth: computedDepth, normal: computedNormal, objectId: computedId };
+}
 
 export function chunkCount(scene: CompiledScene): number {
   return Math.ceil(scene.triangleMaterial.length / CHUNK_TRIANGLES);

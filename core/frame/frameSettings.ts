@@ -30,8 +30,11 @@ export interface FrameSettings {
   path: PathOptions | null;
   /** Samples lie elsewhere at every frame. */
   movingPattern: boolean;
+  /** Of the picture that comes out. */
   width: number;
   height: number;
+  /** Size at which it is computed. */
+  render: { width: number; height: number };
   samples: number;
   filter: FilterName;
   filterRadius: number;
@@ -58,11 +61,14 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
   const number = (id: string): number => recipe[id] as number;
   const format = recipe['shadows.depthFormat'];
   const traced = isPathTraced(recipe) && (view === 'picture' || view === 'noise');
+  const [width, height] = [number('output.width'), number('output.height')];
+  const scaled = (pixels: number): number => Math.max(1, Math.round((pixels * number('samples.scale')) / 100));
   return {
     path: traced ? pathOptions(recipe) : null,
     movingPattern: recipe['samples.pattern'] === 'moving',
-    width: number('output.width'),
-    height: number('output.height'),
+    width,
+    height,
+    render: { width: scaled(width), height: scaled(height) },
     samples: number('samples.pixel'),
     filter: recipe['samples.filter'] as FilterName,
     filterRadius: number('samples.radius'),

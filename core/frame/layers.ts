@@ -37,13 +37,18 @@ export const LAYER_NAMES = Object.keys(LAYERS);
  * @param samples how many samples the sums hold
  */
 export function readLayers(frame: FrameViews, samples: number, exposureEv: number, names: readonly string[]): Layer[] {
-  // what only path tracing knows is left out of other frames
-  const known = frame.paths.length > 0 ? names : names.filter((name) => !PATH_LAYERS.includes(name));
+  // what only path tracing knows is left out of other frames, and of those computed at another size
+  const known = knowsPaths(frame) ? names : names.filter((name) => !PATH_LAYERS.includes(name));
   return known.map((name) => ({
     name,
     channels: LAYERS[name].channels,
     data: readLayer(frame, samples, exposureEv, name),
   }));
+}
+
+/** Do the sums of paths lie pixel by pixel under the picture? */
+export function knowsPaths(frame: FrameViews): boolean {
+  return frame.paths.length > 0 && frame.paths.length === frame.depth.length * PATH_SUMS;
 }
 
 function readLayer(frame: FrameViews, samples: number, exposureEv: number, name: string): Float32Array {

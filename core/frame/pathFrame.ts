@@ -65,7 +65,7 @@ const ROW_BLOCK = 16;
 export function renderPaths(input: PathFrameInput, hooks: PathFrameHooks): { samples: number; finished: boolean } {
   const { settings, options, frame } = input;
   const { team } = hooks;
-  const { width, height } = settings;
+  const { width, height } = settings.render;
   const white = exp2(-settings.exposureEv);
   const tilesX = Math.ceil(width / PATH_TILE);
   const tiles = input.tiles ?? Array.from({ length: tilesX * Math.ceil(height / PATH_TILE) }, (_, i) => i);
@@ -137,8 +137,8 @@ function denoise(
 ): boolean {
   const { settings, options, frame } = input;
   const work: DenoiseInput = {
-    width: settings.width,
-    height: settings.height,
+    width: settings.render.width,
+    height: settings.render.height,
     paths: frame.paths,
     depth: frame.depth,
     a: frame.filterA,
@@ -180,8 +180,8 @@ function pathInput(input: PathFrameInput, white: number, hooks: PathFrameHooks):
       clamp: options.clamp > 0 ? options.clamp * white : Infinity,
       caustics: options.caustics,
     },
-    width: settings.width,
-    height: settings.height,
+    width: settings.render.width,
+    height: settings.render.height,
     samples: settings.samples,
     filter: settings.filter,
     filterRadius: settings.filterRadius,

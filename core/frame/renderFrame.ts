@@ -29,8 +29,10 @@ import type { Checkpoint } from '../trace/checkpoint';
 import { placePortals } from '../trace/portals';
 import { PATH_TILE } from '../trace/tracePaths';
 import { developRows } from './develop';
+import { computedRect, scaleRows, scalingOf } from './scaling';
 import {
   chunkCount,
+  computedViews,
   TIMED_STAGES,
   tilesAcross,
   type FrameViews,
@@ -99,12 +101,13 @@ export function renderFrame(
   scene: CompiledScene,
   picture: EnvironmentPicture | null,
   job: FrameJob,
-  { pose, shadows, frame }: FrameArenas,
+  { pose, shadows, frame: whole }: FrameArenas,
   team: Team,
   hooks: FrameHooks,
 ): FrameOutcome {
   const settings = frameSettings(job.recipe, job.view);
-  const { width, height } = settings;
+  const frame = computedViews(whole, settings);
+  const { width, height } = settings.render;
   const { lights: sources, environment } = job.lighting;
   const { bounds } = scene.meta;
   const started = hooks.now();
@@ -138,8 +141,10 @@ export function renderFrame(
   const rounds = Math.ceil(plan.positions / plan.slots);
   const tilesX = tilesAcross(width, TILE_SHIFT);
   const tilesY = tilesAcross(height, TILE_SHIFT);
-  const tiles = wantedTiles(job.regions, tilesX, tilesY, 1 << TILE_SHIFT);
+  const regions = job.regions?.map((r) => computedRect(r, settings));
+  const tiles = wantedTiles(regions, tilesX, tilesY, 1 << TILE_SHIFT);
   team.announce(tiles.length * settings.samples * rounds);
+  const scaling = scalingOf(whole, frame, settings);
   const eye = rayFrame(job.camera, width, height);
   const seed = settings.movingPattern ? hashCombine(job.seed, Math.round(job.timeSeconds * 24000)) : job.seed;
 
@@ -319,7 +324,7 @@ export function renderFrame(
         eye,
         seed,
         noise: job.view === 'noise',
-        tiles: job.regions ? wantedTiles(job.regions, ...tileSide, PATH_TILE) : null,
+        tiles: regions ? wantedTiles(regions, ...tileSide, PATH_TILE) : null,
         from: job.samplesBefore ?? 0,
         checkpointSeconds: job.checkpointSeconds ?? 0,
       },
@@ -351,26 +356,31 @@ export function renderFrame(
   function develop(samples: number): boolean {
     // instruments but the grey one are not exposed: their colours are their meaning
     const picturing = job.view === 'picture' || job.view === 'light';
+    const { width, height } = settings;
     const input = {
       width,
       height,
-      sums: frame.sums,
+      sums: whole.sums,
       scale: (picturing ? exp2(settings.exposureEv) : 1) / samples,
-      beauty: frame.beauty,
-      glow: frame.glow,
-      display: frame.display,
+      beauty: whole.beauty,
+      glow: whole.glow,
+      display: whole.display,
       tone: picturing ? settings.tone : 'none',
       bloom: picturing ? settings.bloom : 0,
       vignette: picturing ? settings.vignette : 0,
       dither: settings.dither,
-      rays: eye,
+      rays: scaling ? rayFrame(job.camera, width, height) : eye,
     };
     const blocks = Math.ceil(height / ROW_BLOCK);
     const rows = (part: 'gather' | 'encode') =>
       timed(LENS, (b) => developRows(input, part, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
+    if (scaling) {
+      const resize = timed(LENS, (b) => scaleRows(scaling, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
+      if (!team.share(blocks, resize)) return false;
+    }
     if (!team.share(blocks, rows('gather'))) return false;
     if (settings.bloom > 0) {
-      const spread = timed(LENS, () => frame.glow.set(spreadGlow(frame.beauty, width, height).rgb));
+      const spread = timed(LENS, () => whole.glow.set(spreadGlow(whole.beauty, width, height).rgb));
       if (!team.share(1, spread)) return false;
     }
     return team.share(blocks, rows('encode'));

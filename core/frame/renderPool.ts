@@ -10,7 +10,7 @@ import { poseNodes, sceneMoves } from '../scene/pose';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
 import { LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { planShadows } from '../shadows/planShadows';
-import { framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
+import { computedViews, framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
 import { frameSettings } from './frameSettings';
 import { hasGlass } from './materialRules';
 import { arenaBytes, arenaBytesByStage, arenaViews } from './memory';
@@ -198,12 +198,12 @@ export class RenderPool {
     const layout = [maps.texels, maps.blocks].join();
     const keepShadows = keepPose && this.shadowKey === `${shadowKey}|${layout}`;
     const frameBuffer = this.frameBuffer(
-      `${sceneId} ${width}×${height} ${needs.largest} ${contact} ${settings.path ? 'path' : ''}`,
+      `${sceneId} ${width}×${height} ${Object.values(settings.render)} ${needs.largest} ${contact} ${settings.path ? 'path' : ''}`,
       arenaBytes(plan),
     );
     const views = arenaViews(plan, frameBuffer);
     this.poseKey = this.shadowKey = this.environmentKey = '';
-    if (settings.path && resume) goOnFrom(views, resume);
+    if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
     const samplesBefore = settings.path && resume ? resume.samples : 0;
     const ticket = ++this.tickets;
     const outcome = await new Promise<FrameOutcome>((resolve, reject) => {

@@ -21,6 +21,13 @@ describe('steps of a wedge', () => {
     });
     // one total, other split
     expect(steps.map((s) => totalOf(s.values))).toEqual([1, 4, 4, 16, 16, 64]);
+    // twice the size each way is four times the pixels
+    const scaled = [
+      { 'samples.scale': 50, 'samples.pixel': 16 },
+      { 'samples.scale': 100, 'samples.pixel': 4 },
+      { 'samples.scale': 200, 'samples.pixel': 1 },
+    ];
+    expect(scaled.map(totalOf)).toEqual([4, 4, 4]);
   });
 
   it.each<[string, { id: string; values: (string | number)[] }[], RegExp]>([

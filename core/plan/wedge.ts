@@ -53,6 +53,7 @@ export function valueLabel(id: string, value: SettingValue): string {
 /** Settings whose time grows in proportion to them, or with their square. */
 const GROWS: Record<string, number> = {
   'samples.pixel': 1,
+  'samples.scale': 2,
   'shadows.lightSamples': 1,
   'output.width': 1,
   'output.height': 1,
@@ -75,13 +76,19 @@ export function costOfSteps(recipe: ResolvedRecipe, steps: readonly WedgeStep[])
   return sum;
 }
 
-/** The settings that multiply each other into one total. */
-export const TOTAL_SETTINGS = ['samples.pixel', 'shadows.lightSamples'] as const;
+/** The settings that multiply each other into one total: how many samples a pixel of the output each stands for. */
+const TOTAL_SETTINGS: Record<string, (value: number) => number> = {
+  'samples.pixel': (n) => n,
+  'shadows.lightSamples': (n) => n,
+  'samples.scale': (percent) => (percent / 100) ** 2,
+};
 
 /** Samples in all of a step, when the settings of a wedge multiply. */
 export function totalOf(values: TierValues): number | null {
-  const own = TOTAL_SETTINGS.filter((id) => typeof values[id] === 'number');
-  return own.length === 2 ? own.reduce((product, id) => product * (values[id] as number), 1) : null;
+  const own = Object.entries(values).flatMap(([id, v]) =>
+    TOTAL_SETTINGS[id] && typeof v === 'number' ? [TOTAL_SETTINGS[id](v)] : [],
+  );
+  return own.length === 2 ? own[0] * own[1] : null;
 }
 
 export interface ReadyWedge {
@@ -103,6 +110,15 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
       axes: [{ id: 'samples.pixel', values: [1, 2, 4, 8, 16, 32] }],
     },
   ];
+  wedges.push({
+    id: 'scale',
+    label: 'Render scale × samples',
+    asks: 'At one cost: a larger picture made smaller, or more samples?',
+    axes: [
+      { id: 'samples.scale', values: [50, 100, 200] },
+      { id: 'samples.pixel', values: [1, 4, 16] },
+    ],
+  });
   if (path) {
     wedges.push({
       id: 'bounces',

@@ -1,6 +1,6 @@
 /** Small scenes with known answers, and a way to render them in one call. */
 import { createLocalPort } from '../frame/localPort';
-import { RenderPool, type RenderedFrame } from '../frame/renderPool';
+import { RenderPool, type FrameRequest, type RenderedFrame } from '../frame/renderPool';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import type { CameraView } from '../scene/camera';
 import { compileScene } from '../scene/compileScene';
@@ -103,6 +103,7 @@ export async function render(
   camera: CameraView,
   values: TierValues = {},
   timeSeconds = 0,
+  regions?: FrameRequest['regions'],
 ): Promise<RenderedFrame> {
   const pool = new RenderPool([createLocalPort(() => performance.now())]);
   const buffer = toShared(packScene(compileScene(source)));
@@ -115,7 +116,7 @@ export async function render(
     },
     'draft',
   );
-  return pool.render({ sceneId: 's', recipe, camera, timeSeconds, seed: 1 }).promise;
+  return pool.render({ sceneId: 's', recipe, camera, timeSeconds, seed: 1, regions }).promise;
 }
 
 /** Beauty rgb of a pixel, scene-linear. */

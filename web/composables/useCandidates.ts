@@ -3,6 +3,7 @@ import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { Still } from '@daxel/api/schemas';
 import type { ToneCurve } from '@daxel/core/film/tone';
+import { knowsPaths } from '@daxel/core/frame/layers';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import { exp2 } from '@daxel/core/math/exact';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
@@ -207,7 +208,7 @@ function imageOf(frame: RenderedFrame, wish: Wish, name: string): MeasuredImage 
     height,
     rgb: new Float32Array(views.beauty.subarray(0, width * height * 3)),
     tone: wish.recipe['lens.tone'] as ToneCurve,
-    error: frame.path
+    error: knowsPaths(views)
       ? Float32Array.from({ length: width * height }, (_, i) => standardError(views.paths, i) * scale)
       : undefined,
   };

@@ -72,7 +72,11 @@ export function useMatchLevels() {
         for (let i = 0; i < alone.length; i++) alone[i] -= fixed[i];
         layers.push(alone);
       }
-      const { factors, before, after } = matchLevels(layers.map(blocks), blocks(fixed), blocks(await small(width, height)));
+      const { factors, before, after } = matchLevels(
+        layers.map(blocks),
+        blocks(fixed),
+        blocks(await small(width, height)),
+      );
       const held = factors.map((f) => Math.min(RANGE, Math.max(0, f)));
       proposal.value = {
         lights: parts.map(({ index }, k) => ({ index, name: nameOf(rig, lights, index), factor: held[k] })),
