@@ -1,11 +1,12 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { DEMO_SCENES } from '@daxel/demo/scenes';
-import { readFileSync, rmSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
 import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
 import { BUILD } from './entries';
+import { UnfinishedFile } from './render/unfinishedFile';
 import type { RunningServer } from './serve';
 import { Client, smallGlb, startServer, temporaryDir } from './testing/harness';
 
@@ -76,6 +77,29 @@ describe('a killed render process', () => {
     expect(again.beautyHash).toBe(done.beautyHash);
     await server.close();
   }, 150_000);
+});
+
+describe('a killed render process, path tracing', () => {
+  it('goes on from the samples it had kept, to the same bits', async () => {
+    process.env.DAXEL_CHECKPOINT_SECONDS = '0.01';
+    cleanups.push(() => void delete process.env.DAXEL_CHECKPOINT_SECONDS);
+    const dir = folder();
+    const [server, client] = await running(dir);
+    const shot = await client.makeSmall((await client.project()).shots[0], 400, { 'samples.method': 'path' });
+    const asked = await client.still(shot.id);
+    const kept = join(dir, 'files', 'unfinished', asked.id);
+    await expect.poll(() => existsSync(kept), { timeout: 20_000, interval: 5 }).toBe(true);
+    process.kill(server.renderPid()!, 'SIGKILL');
+    const checkpoint = await new UnfinishedFile(kept, `${asked.id} ${asked.recipeHash}`).read();
+    expect(checkpoint!.samples).toBeGreaterThan(0);
+    const done = await client.until(asked.id, ['done', 'failed'], 90_000);
+    expect(done.state).toBe('done');
+    expect(done.samples).toBe(400);
+    expect(existsSync(kept)).toBe(false);
+    const again = await client.until((await client.still(shot.id)).id, ['done'], 90_000);
+    expect(again.beautyHash).toBe(done.beautyHash);
+    await server.close();
+  }, 200_000);
 });
 
 describe('a killed server', () => {

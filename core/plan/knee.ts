@@ -39,13 +39,13 @@ export function findKnee(steps: readonly (TimedError | null)[], labels: readonly
     const reason =
       dearer > 0
         ? `Beyond ${labels[knee.index]} nothing gets better on the ${place}, at any price tried.`
-        : `The ${place} still gains with every step: try more.`;
+        : `On the ${place} every step still gains: try more.`;
     return { index: knee.index, reason };
   }
   const gain = knee.error - last.error;
   return {
     index: knee.index,
-    reason: `Beyond ${labels[knee.index]} the ${place} changes by less than a visible step for each doubling of time: ${labels[last.index]} costs ${(last.seconds / knee.seconds).toFixed(1)} × and takes ${gain.toFixed(3)} off a FLIP of ${knee.error.toFixed(3)}.`,
+    reason: `Beyond ${labels[knee.index]}, on the ${place}, each doubling of time changes less than a visible step: ${labels[last.index]} costs ${(last.seconds / knee.seconds).toFixed(1)} × and takes ${gain.toFixed(3)} off a FLIP of ${knee.error.toFixed(3)}.`,
   };
 }
 

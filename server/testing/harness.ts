@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { z } from 'zod';
+import type { TierValues } from '@daxel/core/recipe/recipe';
 import * as schema from '@daxel/api/schemas';
 import { addNode, cameraAt, DOWN, light, quad, sceneOf } from '@daxel/core/testing/scenes';
 import { rotationOf } from '@daxel/core/scene/compileScene';
@@ -82,7 +83,7 @@ export class Client {
   }
 
   /** Makes the shot's Final tier small, so that a still takes a moment. */
-  async makeSmall(shot: schema.Shot, samples = 2): Promise<schema.Shot> {
+  async makeSmall(shot: schema.Shot, samples = 2, more: TierValues = {}): Promise<schema.Shot> {
     const recipe = {
       ...shot.recipe,
       final: {
@@ -91,6 +92,7 @@ export class Client {
         'output.height': 64,
         'samples.pixel': samples,
         'shadows.resolution': 256,
+        ...more,
       },
     };
     const response = await this.send('PATCH', `/api/shots/${shot.id}`, { version: shot.version, recipe });
