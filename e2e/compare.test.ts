@@ -137,6 +137,7 @@ describe('Compare', () => {
     // a shot that no test makes stills of: two renders of one recipe are compared
     await toScreen('far-shadows', 'Compare');
     // an address opened afresh
+    await page.waitForURL(/\/compare/);
     await page.goto(`${page.url().split('?')[0]}?with=live:draft:raster,live:final:raster&ref=live:final:raster`);
     await page.getByRole('button', { name: 'Match levels…' }).click();
     const levels = page.locator('[data-testid=level]');
@@ -169,4 +170,21 @@ describe('Wedges', () => {
     await page.getByText('A wedge needs at least two steps').waitFor();
     await takeBack();
   });
+
+  it('try every setting one notch down and up, and give each its price in Tune', async () => {
+    await toScreen('band-combs', 'Wedges', { 'output.width': 96, 'output.height': 60 });
+    await page.getByRole('button', { name: 'Run for draft' }).click();
+    await page.getByText('What to lower first').waitFor();
+    await page.waitForFunction(() => /(\d+) of \1 steps/.test(document.body.textContent ?? ''), null, {
+      timeout: 150_000,
+    });
+    await page.getByText('Every notch').waitFor();
+    await page.getByRole('link', { name: 'Tune', exact: true }).click();
+    await settled(page);
+    await page
+      .getByText(/^4: .*time, .*visible/)
+      .first()
+      .waitFor();
+    await takeBack();
+  }, 240_000);
 });

@@ -85,7 +85,7 @@ describe('the knee', () => {
     const steps = labels.map((_, i) => ({ seconds: 2 ** i, error: 0.06 / 2 ** i }));
     const knee = findKnee(steps, labels, 'wall')!;
     expect(labels[knee.index]).toBe('8');
-    expect(knee.reason).toMatch(/Beyond 8 the wall .* 32 costs 4\.0 ×/);
+    expect(knee.reason).toMatch(/Beyond 8, on the wall, .* 32 costs 4\.0 ×/);
   });
 
   it('is the first step when nothing changes, and the last when all still gain', () => {
