@@ -47,7 +47,7 @@ const INEXACT = [
 ];
 
 export default tseslint.config(
-  { ignores: ['**/node_modules', 'build', 'data', 'docs'] },
+  { ignores: ['**/node_modules', 'build', 'data', 'docs', 'kernel/assembly', 'kernel/generated'] },
   js.configs.recommended,
   ...tseslint.configs.strict,
   ...vue.configs['flat/recommended'],
@@ -80,6 +80,7 @@ export default tseslint.config(
       ],
     },
   },
+  forbidden('kernel', ['core', 'formats', 'demo', 'api', 'server', 'web']),
   forbidden('core', ['formats', 'demo', 'api', 'server', 'web']),
   forbidden('formats', ['demo', 'api', 'server', 'web']),
   forbidden('demo', ['formats', 'api', 'server', 'web']),

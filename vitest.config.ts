@@ -12,6 +12,7 @@ export default defineConfig({
           exclude: ['**/node_modules/**', 'build/**'],
           testTimeout: 60_000,
           setupFiles: ['tools/testSetup.ts'],
+          globalSetup: ['tools/buildKernel.mjs'],
         },
       },
       {

@@ -1,6 +1,7 @@
 /** What a frame needs in memory, planned before it starts: the sums are exact, so that they can be shown and budgeted. */
 import { ENVIRONMENT_MAP, ENVIRONMENT_SH } from '../light/environmentTables';
-import { bvhNodeLimit } from '../trace/buildBvh';
+import { NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit } from '../trace/bvhLayout';
+import { scratchBytes, WORK_WORDS } from '../trace/rayKernel';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES } from '../raster/binTriangles';
 import { SUMS } from '../raster/shadeTile';
 import { TILE_SHIFT } from '../raster/tile';
@@ -19,17 +20,20 @@ export const TIMED_STAGES = ['geometry', 'shadows', 'bounce', 'samples', 'lens']
 export function posePlan(scene: CompiledScene, rays: boolean) {
   const vertices = scene.positions.length / 3;
   const triangles = rays ? scene.triangleMaterial.length : 0;
-  const nodes = rays ? bvhNodeLimit(triangles) : 0;
+  const packets = rays ? packetLimit(triangles) : 0;
+  const scratch = rays ? MAX_THREADS * scratchBytes(scene.meta.materials.length) : 0;
   return {
     positions: { type: 'f32', length: vertices * 3, stage: 'geometry' },
     normals: { type: 'f32', length: vertices * 3, stage: 'geometry' },
     tangents: { type: 'f32', length: vertices * 4, stage: 'geometry' },
     environmentSh: { type: 'f32', length: ENVIRONMENT_SH, stage: 'bounce' },
     environmentMap: { type: 'f32', length: ENVIRONMENT_MAP, stage: 'reflections' },
-    bvhBoxes: { type: 'f32', length: nodes * 12, stage: 'shadows' },
-    bvhChildren: { type: 'i32', length: nodes * 2, stage: 'shadows' },
-    bvhOrder: { type: 'u32', length: triangles, stage: 'shadows' },
-    bvhCorners: { type: 'f32', length: triangles * 9, stage: 'shadows' },
+    bvhNodes: { type: 'f32', length: rays ? nodeLimit(triangles) * NODE_WORDS : 0, stage: 'shadows' },
+    bvhPackets: { type: 'f32', length: packets * PACKET_WORDS, stage: 'shadows' },
+    bvhOrder: { type: 'u32', length: packets * 4, stage: 'shadows' },
+    bvhMaterials: { type: 'u32', length: packets * 4, stage: 'shadows' },
+    bvhWork: { type: 'u32', length: triangles * WORK_WORDS, stage: 'shadows' },
+    bvhScratch: { type: 'u8', length: scratch, stage: 'shadows' },
   } as const satisfies ArenaPlan;
 }
 

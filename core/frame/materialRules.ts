@@ -9,6 +9,7 @@ import {
   M_TRANSMISSION,
   MATERIAL_STRIDE,
 } from '../scene/materialTable';
+import { KIND_FRONT_ONLY, KIND_LOOK, KIND_SOLID } from '../trace/rayKernel';
 import { CAST_CUTOUT, CAST_GLASS, CAST_NONE, CAST_SOLID } from '../shadows/shadowMap';
 
 /** KIND_* per material. */
@@ -29,6 +30,14 @@ export function castKinds(scene: CompiledScene, glass: boolean): Uint8Array {
   return perMaterial(scene, (i, m) => {
     if (isGlass(scene, i)) return glass ? CAST_GLASS : CAST_NONE;
     return scene.materials[m + M_ALPHA_MODE] === ALPHA_MASK ? CAST_CUTOUT : CAST_SOLID;
+  });
+}
+
+/** How each material takes the kernel's rays. @param frontOnly 1 per material whose back is not seen by the camera */
+export function rayKinds(casts: Uint8Array, frontOnly: Uint8Array | null = null): Uint8Array {
+  return casts.map((cast, m) => {
+    const shadow = cast === CAST_NONE ? 0 : cast === CAST_SOLID ? KIND_SOLID : KIND_LOOK;
+    return shadow | (frontOnly?.[m] === 1 ? KIND_FRONT_ONLY : 0);
   });
 }
 

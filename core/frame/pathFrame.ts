@@ -13,15 +13,17 @@ import type { CompiledScene } from '../scene/compiled';
 import { CAST_GLASS, CAST_SOLID } from '../shadows/shadowMap';
 import type { Checkpoint } from '../trace/checkpoint';
 import { DENOISE_LEVELS, denoiseRows, finishDenoise, prepareDenoise, type DenoiseInput } from '../trace/denoise';
+import type { BvhArrays } from '../trace/bvhLayout';
 import { createEmitters, type Surroundings } from '../trace/emitters';
 import { buildEnvironmentSampler, type EnvironmentSampler } from '../trace/environmentSampler';
 import { glowingTriangles } from '../trace/glowingTriangles';
+import type { RayKernel } from '../trace/rayKernel';
 import type { Portals } from '../trace/portals';
 import { BLOCK, P_COUNT, PATH_SUMS, relativeError, resolveRows, settleBlocks } from '../trace/pathSums';
 import { PATH_TILE, tracePaths, type PathInput } from '../trace/tracePaths';
 import type { FrameViews, PoseViews } from './frameMemory';
 import type { FrameSettings, PathOptions } from './frameSettings';
-import { castKinds, faceRule } from './materialRules';
+import { castKinds, faceRule, rayKinds } from './materialRules';
 import type { Team } from './team';
 
 export interface PathFrameInput {
@@ -33,6 +35,8 @@ export interface PathFrameInput {
   lights: readonly FrameLight[];
   portals: Portals | null;
   pose: PoseViews;
+  bvh: BvhArrays;
+  kernel: RayKernel | null;
   frame: FrameViews;
   surface: SurfaceInput;
   eye: RayFrame;
@@ -154,17 +158,19 @@ function denoise(
 }
 
 function pathInput(input: PathFrameInput, white: number, hooks: PathFrameHooks): PathInput {
-  const { scene, settings, options, pose, frame } = input;
+  const { scene, settings, options, pose, bvh, kernel, frame } = input;
   const casts = castKinds(scene, true);
   if (options.caustics) {
     // bent light is found by paths: in a straight line such glass lets none through
     for (let m = 0; m < casts.length; m++) if (casts[m] === CAST_GLASS && bends(scene, m)) casts[m] = CAST_SOLID;
   }
+  const frontOnly = faceRule(scene).map((faces) => (faces === 1 ? 1 : 0));
+  kernel?.bind(rayKinds(casts, frontOnly));
   return {
     surface: input.surface,
-    bvh: pose,
-    shadows: { scene, bvh: pose, casts },
-    frontOnly: faceRule(scene).map((faces) => (faces === 1 ? 1 : 0)),
+    bvh,
+    shadows: { scene, bvh, casts, kernel },
+    frontOnly,
     emitters: createEmitters(
       input.lights,
       surroundings(input.environment, input.picture, input.portals),

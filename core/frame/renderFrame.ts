@@ -25,8 +25,10 @@ import { planShadows, roundLights } from '../shadows/planShadows';
 import type { ShadowReading } from '../shadows/shadowAt';
 import { drawShadowTile, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
 import { buildBvh } from '../trace/buildBvh';
+import { bvhOf } from '../trace/bvhLayout';
 import type { Checkpoint } from '../trace/checkpoint';
 import { placePortals } from '../trace/portals';
+import { RayKernel, scratchBytes } from '../trace/rayKernel';
 import { PATH_TILE } from '../trace/tracePaths';
 import { developRows } from './develop';
 import { computedRect, scaleRows, scalingOf } from './scaling';
@@ -41,7 +43,7 @@ import {
 } from './frameMemory';
 import { frameSettings, type FrameSettings, type PathOptions } from './frameSettings';
 import { renderPaths } from './pathFrame';
-import { castKinds, casterRule, faceRule, materialKinds } from './materialRules';
+import { castKinds, casterRule, faceRule, materialKinds, rayKinds } from './materialRules';
 import type { Team } from './team';
 
 export interface FrameJob {
@@ -95,13 +97,15 @@ export interface FrameArenas {
   pose: PoseViews;
   shadows: ShadowViews;
   frame: FrameViews;
+  /** Holds `pose`, when the compiled loops can work on it. */
+  memory: WebAssembly.Memory | null;
 }
 
 export function renderFrame(
   scene: CompiledScene,
   picture: EnvironmentPicture | null,
   job: FrameJob,
-  { pose, shadows, frame: whole }: FrameArenas,
+  { pose, shadows, frame: whole, memory }: FrameArenas,
   team: Team,
   hooks: FrameHooks,
 ): FrameOutcome {
@@ -149,12 +153,21 @@ export function renderFrame(
   const seed = settings.movingPattern ? hashCombine(job.seed, Math.round(job.timeSeconds * 24000)) : job.seed;
 
   // Geometry: the pose, and its ray structure
+  const traces = pose.bvhOrder.length > 0;
+  const bvh = bvhOf(pose);
+  const own = scratchBytes(scene.meta.materials.length);
+  const scratch = pose.bvhScratch.subarray(team.index * own, (team.index + 1) * own);
+  const kernel = traces && memory ? new RayKernel(memory, bvh, scratch) : null;
   const instances = scene.instances.length / INSTANCE_STRIDE;
   if (!job.keepPose) {
     const posed = timed(GEOMETRY, (i) => poseInstances(scene, world, i, i + 1, pose));
     if (!team.share(instances, posed)) return outcome(false);
-    const built = timed(SHADOWS, () => buildBvh(pose.positions, scene.triangles, pose));
-    if (pose.bvhOrder.length > 0 && !team.share(1, built)) return outcome(false);
+    const built = timed(SHADOWS, () => {
+      if (kernel) kernel.build(pose.positions, scene.triangles, pose.bvhWork);
+      else buildBvh(pose.positions, scene.triangles, bvh);
+      bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = scene.triangleMaterial[t] ?? 0));
+    });
+    if (traces && !team.share(1, built)) return outcome(false);
   }
 
   // Bounce: the environment
@@ -213,7 +226,8 @@ export function renderFrame(
   // Samples
   const visibility: VisibilityInput = { scene, clip: frame.clip, bins, chunks, kinds: materialKinds(scene) };
   const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
-  const rays = pose.bvhOrder.length > 0 ? { scene, bvh: pose, casts } : null;
+  const rays = traces ? { scene, bvh, casts, kernel } : null;
+  kernel?.bind(rayKinds(casts));
   const seen = useStrength(environment, 'camera');
   const mirror = useStrength(environment, 'reflection');
   const shade: ShadeInput = {
@@ -319,6 +333,8 @@ export function renderFrame(
         lights: sources.map((source, i) => frameLight(source, i, world)),
         portals: placePortals(scene.meta.portals ?? [], world),
         pose,
+        bvh,
+        kernel,
         frame,
         surface: { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady },
         eye,

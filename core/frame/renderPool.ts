@@ -1,4 +1,5 @@
 /** A team of render threads and the memory they share. One frame runs at a time; the next waits for it to end. */
+import { createKernelMemory } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
@@ -68,6 +69,7 @@ export class RenderPool {
   private readonly pictures = new Map<string, { width: number; height: number }>();
   private readonly frames = new Map<string, ArrayBufferLike>();
   private poseBuffer: ArrayBufferLike = new ArrayBuffer(0);
+  private poseMemory: WebAssembly.Memory | null = null;
   private shadowBuffer: ArrayBufferLike = new ArrayBuffer(0);
   private poseKey = '';
   private shadowKey = '';
@@ -76,8 +78,11 @@ export class RenderPool {
   private tickets = 0;
   private handlers = new Map<number, (m: FromThread) => void>();
 
-  /** @param ports at least one thread */
-  constructor(private readonly ports: readonly ThreadPort[]) {
+  /** @param ports at least one thread @param kernels whether the compiled loops may be used */
+  constructor(
+    private readonly ports: readonly ThreadPort[],
+    private readonly kernels = true,
+  ) {
     for (const port of ports) port.listen((m) => this.handlers.get(m.ticket)?.(m));
   }
 
@@ -185,7 +190,8 @@ export class RenderPool {
     const blurs = needs.moments ? [used, settings.reading.radius] : [];
     const shadowKey = [poseKey, needs.glass, needs.moments, maps.keptTexels, ...blurs, ...drawn].join();
     if (this.poseBuffer.byteLength < arenaBytes(pose)) {
-      this.poseBuffer = new SharedArrayBuffer(arenaBytes(pose));
+      this.poseMemory = this.kernels ? createKernelMemory(arenaBytes(pose)) : null;
+      this.poseBuffer = this.poseMemory?.buffer ?? new SharedArrayBuffer(arenaBytes(pose));
       this.poseKey = this.environmentKey = '';
     }
     if (this.shadowBuffer.byteLength < arenaBytes(shadows)) {
@@ -227,6 +233,7 @@ export class RenderPool {
           needs,
           rays,
           poseBuffer: this.poseBuffer,
+          poseMemory: this.poseMemory,
           shadowBuffer: this.shadowBuffer,
           frameBuffer,
           control,

@@ -22,6 +22,8 @@ export type ToThread =
       /** The pose has a ray structure. */
       rays: boolean;
       poseBuffer: ArrayBufferLike;
+      /** What `poseBuffer` belongs to, when the compiled loops can work on it. */
+      poseMemory: WebAssembly.Memory | null;
       shadowBuffer: ArrayBufferLike;
       frameBuffer: ArrayBufferLike;
       control: Int32Array;
@@ -70,6 +72,7 @@ function runFrame(
     pose: arenaViews(posePlan(scene, m.rays), m.poseBuffer),
     shadows: arenaViews(shadowPlan(m.needs), m.shadowBuffer),
     frame: arenaViews(plan, m.frameBuffer),
+    memory: m.poseMemory,
   };
   const picture = environmentPicture(scene, pictures, m.job.lighting.environment);
   const onPicture = (samples: number): void => post({ type: 'picture', ticket: m.ticket, samples });

@@ -1,32 +1,23 @@
 /**
- * Bounding volume hierarchy over world-space triangles, built by the binned surface-area heuristic
- * (Wald 2007, On Fast Construction of SAH-based Bounding Volume Hierarchies).
- *
- * Layout, all in arrays handed in so that threads share them:
- *   boxes     12 numbers an inner node: min xyz, max xyz of its left child, then of its right child
- *   children   2 numbers an inner node: ≥ 0 another inner node; < 0 a leaf, −1 − (first · 8 + count − 1)
- *   order      triangle number per leaf place; the places of one leaf are consecutive
- *   corners    9 numbers a leaf place: the three corners in world space, so that a ray reads memory in one run
- * Node 0 is the root and always exists. The result depends on the triangles alone.
+ * Bounding volume hierarchy over world-space triangles: a binary one by the binned surface-area heuristic
+ * (Wald 2007, On Fast Construction of SAH-based Bounding Volume Hierarchies), folded into four children a node
+ * (Wald, Benthin & Boulos 2008, Getting Rid of Packets). The plain twin of kernel/assembly/build; the result depends on
+ * the triangles alone. See `bvhLayout` for where everything lies.
  */
-
-export interface BvhArrays {
-  bvhBoxes: Float32Array;
-  bvhChildren: Int32Array;
-  bvhOrder: Uint32Array;
-  bvhCorners: Float32Array;
-}
+import { LINK_WORDS, NODE_WORDS, PACKET_WORDS, type BvhArrays } from './bvhLayout';
 
 const BINS = 16;
+/** Triangles of the largest leaf: one packet. */
 const LEAF = 4;
 /** Price of a step to a child box in triangle tests. */
 const STEP_COST = 1.2;
 /** Below so many levels ranges are halved, so that the depth stays within the stack of a ray. */
-const DEEP = 64;
+const DEEP = 32;
 
-/** Inner nodes that so many triangles can need at most. */
-export function bvhNodeLimit(triangles: number): number {
-  return Math.max(1, triangles);
+/** The binary hierarchy: 12 numbers a node for the boxes of both children, and two links; < 0 is a leaf, −1 − (first · 8 + count − 1). */
+interface Binary {
+  boxes: Float32Array;
+  links: Int32Array;
 }
 
 const binBoxes = new Float64Array(BINS * 6);
@@ -35,10 +26,10 @@ const rightArea = new Float64Array(BINS);
 const rightCount = new Int32Array(BINS);
 const box = new Float64Array(6);
 
-/** Fills the arrays. @param positions xyz per vertex, world space @returns number of inner nodes */
+/** Fills the arrays. @param positions xyz per vertex, world space @returns number of nodes */
 export function buildBvh(positions: Float32Array, triangles: Uint32Array, out: BvhArrays): number {
   const count = triangles.length / 3;
-  const { bvhOrder: order } = out;
+  const order = new Uint32Array(count);
   const bounds = new Float32Array(count * 6);
   const centres = new Float32Array(count * 3);
   for (let t = 0; t < count; t++) {
@@ -55,24 +46,17 @@ export function buildBvh(positions: Float32Array, triangles: Uint32Array, out: B
       centres[t * 3 + k] = (low + high) * 0.5;
     }
   }
-  const nodes = split(count, bounds, centres, out);
-  for (let i = 0; i < count; i++) {
-    for (let corner = 0; corner < 3; corner++) {
-      const v = triangles[order[i] * 3 + corner] * 3;
-      for (let k = 0; k < 3; k++) out.bvhCorners[i * 9 + corner * 3 + k] = positions[v + k];
-    }
-  }
-  return nodes;
+  const nodes = Math.max(1, count);
+  const binary = { boxes: new Float32Array(nodes * 12), links: new Int32Array(nodes * 2) };
+  split(count, bounds, centres, order, binary);
+  return fold(binary, order, positions, triangles, out);
 }
 
 /** Splits ranges of `order` from the root down with a list of what is left to do. */
-function split(count: number, bounds: Float32Array, centres: Float32Array, out: BvhArrays): number {
-  const { bvhBoxes: boxes, bvhChildren: children, bvhOrder: order } = out;
-  boxes.fill(0, 0, 12);
-  // an empty box is never entered
-  boxes.set([1, 1, 1, -1, -1, -1, 1, 1, 1, -1, -1, -1]);
-  children[0] = children[1] = -1;
-  if (count === 0) return 1;
+function split(count: number, bounds: Float32Array, centres: Float32Array, order: Uint32Array, out: Binary): void {
+  const { boxes, links } = out;
+  links[0] = links[1] = NO_CHILD;
+  if (count === 0) return;
   let nodes = 1;
   const todo: number[] = [0, 0, 0, count];
   while (todo.length > 0) {
@@ -80,7 +64,8 @@ function split(count: number, bounds: Float32Array, centres: Float32Array, out: 
     const from = todo.pop()!;
     const depth = todo.pop()!;
     const node = todo.pop()!;
-    const middle = to - from <= 1 ? to : divide(from, to, bounds, centres, order, depth > DEEP);
+    // few enough for one leaf: only the root of a small scene
+    const middle = to - from <= LEAF ? to : divide(from, to, bounds, centres, order, depth > DEEP);
     for (let side = 0; side < 2; side++) {
       const a = side === 0 ? from : middle;
       const b = side === 0 ? middle : to;
@@ -88,17 +73,92 @@ function split(count: number, bounds: Float32Array, centres: Float32Array, out: 
       rangeBox(a, b, bounds, order);
       for (let k = 0; k < 6; k++) boxes[node * 12 + side * 6 + k] = box[k];
       if (b - a <= LEAF) {
-        children[node * 2 + side] = -1 - (a * 8 + (b - a - 1));
+        links[node * 2 + side] = -1 - (a * 8 + (b - a - 1));
       } else {
-        children[node * 2 + side] = nodes;
-        boxes.set([1, 1, 1, -1, -1, -1, 1, 1, 1, -1, -1, -1], nodes * 12);
-        children[nodes * 2] = children[nodes * 2 + 1] = -1;
+        links[node * 2 + side] = nodes;
+        links[nodes * 2] = links[nodes * 2 + 1] = NO_CHILD;
         todo.push(nodes, depth + 1, a, b);
         nodes++;
       }
     }
   }
+}
+
+const NO_CHILD = -(2 ** 31);
+/** A share of a box's distance from the origin by which it is widened: 32 bits round its planes. */
+const WIDEN = 2 ** -22;
+
+/** From two children a node to four, and from ranges of `order` to packets. */
+function fold(
+  from: Binary,
+  order: Uint32Array,
+  positions: Float32Array,
+  triangles: Uint32Array,
+  out: BvhArrays,
+): number {
+  const { bvhNodes, bvhLinks } = out;
+  let nodes = 1;
+  let packets = 0;
+  const todo: number[] = [0, 0];
+  while (todo.length > 0) {
+    const node = todo.pop()!;
+    const binary = todo.pop()!;
+    const children = [binary * 2, binary * 2 + 1].filter((c) => from.links[c] !== NO_CHILD);
+    while (children.length < 4) {
+      const inner = children.filter((c) => from.links[c] >= 0);
+      if (inner.length === 0) break;
+      const widest = inner.reduce((a, b) => (areaOf(from.boxes, b) > areaOf(from.boxes, a) ? b : a));
+      const link = from.links[widest];
+      children.splice(children.indexOf(widest), 1, link * 2, link * 2 + 1);
+    }
+    const at = node * NODE_WORDS;
+    for (let k = 0; k < 4; k++) {
+      const c = children[k];
+      for (let axis = 0; axis < 3; axis++) {
+        const low = c === undefined ? Infinity : from.boxes[c * 6 + axis];
+        const high = c === undefined ? -Infinity : from.boxes[c * 6 + 3 + axis];
+        const pad = c === undefined ? 0 : Math.max(Math.abs(low), Math.abs(high)) * WIDEN;
+        bvhNodes[at + axis * 4 + k] = low - pad;
+        bvhNodes[at + 12 + axis * 4 + k] = high + pad;
+      }
+      const link = c === undefined ? 0 : from.links[c];
+      if (link >= 0) {
+        bvhLinks[at + LINK_WORDS + k] = c === undefined ? 0 : nodes;
+        if (c !== undefined) todo.push(link, nodes++);
+        continue;
+      }
+      const code = -1 - link;
+      bvhLinks[at + LINK_WORDS + k] = ~(packets * 8);
+      packTriangles(order.subarray(code >> 3, (code >> 3) + (code & 7) + 1), packets++, positions, triangles, out);
+    }
+  }
   return nodes;
+}
+
+function areaOf(boxes: Float32Array, child: number): number {
+  const b = child * 6;
+  const [x, y, z] = [boxes[b + 3] - boxes[b], boxes[b + 4] - boxes[b + 1], boxes[b + 5] - boxes[b + 2]];
+  return x * y + y * z + z * x;
+}
+
+/** Writes up to four triangles into a packet. */
+function packTriangles(
+  numbers: Uint32Array,
+  packet: number,
+  positions: Float32Array,
+  triangles: Uint32Array,
+  { bvhPackets, bvhOrder }: BvhArrays,
+): void {
+  const at = packet * PACKET_WORDS;
+  for (let lane = 0; lane < 4; lane++) {
+    const t = lane < numbers.length ? numbers[lane] : -1;
+    bvhOrder[packet * 4 + lane] = t;
+    for (let corner = 0; corner < 3; corner++) {
+      const v = t < 0 ? -1 : triangles[t * 3 + corner] * 3;
+      // no comparison with a corner that is no number holds
+      for (let k = 0; k < 3; k++) bvhPackets[at + (corner * 3 + k) * 4 + lane] = v < 0 ? NaN : positions[v + k];
+    }
+  }
 }
 
 function rangeBox(from: number, to: number, bounds: Float32Array, order: Uint32Array): void {
@@ -168,7 +228,7 @@ function divide(
       b--;
     }
   }
-  return a > from && a < to ? a : half;
+  return a;
 }
 
 function binOf(centre: number, low: number, scale: number): number {
@@ -213,7 +273,8 @@ function bestSplit(
   for (let b = 0; b < BINS - 1; b++) {
     count += binCounts[b];
     grow(box, 0, binBoxes, b * 6);
-    if (count === 0 || rightCount[b] === 0) continue;
+    // a part of one would need packets that the memory does not hold
+    if (count < 2 || rightCount[b] < 2) continue;
     const value = halfArea() * (count + STEP_COST) + rightArea[b] * (rightCount[b] + STEP_COST);
     if (value < found.value) {
       found.value = value;

@@ -36,7 +36,7 @@ import {
   MATERIAL_STRIDE,
 } from '../scene/materialTable';
 import type { ShadedPlace } from '../shadows/shadowAt';
-import type { BvhArrays } from './buildBvh';
+import { seesFront, type BvhArrays } from './bvhLayout';
 import {
   A_DENSITY,
   A_DISTANCE,
@@ -79,8 +79,9 @@ import {
   WENT_STRAIGHT,
   type Glass,
 } from './scatter';
-import { hit, traceRay } from './traceRay';
-import { seesFront, stepOff, traceShadow, type ShadowRays } from './traceShadow';
+import { BATCH, RAY_WORDS, type RayKernel } from './rayKernel';
+import { hit, meetTriangle, met, traceRay } from './traceRay';
+import { stepOff, traceShadow, type ShadowRays } from './traceShadow';
 
 export interface PathLimits {
   /** Surfaces after the first that a path may scatter on, in all and of a kind. */
@@ -268,6 +269,7 @@ let rayZ = 0;
 
 function intersect(input: PathInput, count: number): void {
   tracing = input;
+  if (input.shadows.kernel) return intersectBatches(input.shadows.kernel, count);
   for (let a = 0; a < count; a++) {
     const i = active[a];
     const o = i * 3;
@@ -277,12 +279,67 @@ function intersect(input: PathInput, count: number): void {
     rayZ = direction[o + 2];
     hit.triangle = -1;
     traceRay(input.bvh, origin[o], origin[o + 1], origin[o + 2], rayX, rayY, rayZ, Infinity, nearest);
-    hitTriangle[i] = hit.triangle < 0 ? -1 : input.bvh.bvhOrder[hit.place];
-    hitPlace[i] = hit.place;
-    hitU[i] = hit.u;
-    hitV[i] = hit.v;
-    hitDistance[i] = hit.triangle < 0 ? Infinity : hit.distance;
+    keepHit(i);
   }
+}
+
+function keepHit(i: number): void {
+  hitTriangle[i] = hit.triangle < 0 ? -1 : tracing.bvh.bvhOrder[hit.place];
+  hitPlace[i] = hit.place;
+  hitU[i] = hit.u;
+  hitV[i] = hit.v;
+  hitDistance[i] = hit.triangle < 0 ? Infinity : hit.distance;
+}
+
+/** The same by the kernel, which leaves cut-outs to be looked at here. */
+function intersectBatches(kernel: RayKernel, count: number): void {
+  const { rays, places, distances } = kernel;
+  for (let from = 0; from < count; from += BATCH) {
+    const size = Math.min(BATCH, count - from);
+    for (let k = 0; k < size; k++) {
+      const i = active[from + k];
+      const o = i * 3;
+      const r = k * RAY_WORDS;
+      for (let c = 0; c < 3; c++) {
+        rays[r + c] = origin[o + c];
+        rays[r + 4 + c] = direction[o + c];
+      }
+      rays[r + 3] = 0;
+      rays[r + 7] = scattered[i] === 0 ? 1 : 0;
+    }
+    kernel.closestMany(size);
+    for (let k = 0; k < size; k++) settle(kernel, active[from + k], k, places[k * 4], distances[k * 2]);
+  }
+}
+
+/** Takes a hit of the kernel, or the next one behind it where the surface is cut out. */
+function settle(kernel: RayKernel, i: number, slot: number, first: number, distance: number): void {
+  const { scene } = tracing.surface;
+  const r = slot * RAY_WORDS;
+  const { rays } = kernel;
+  const [ox, oy, oz, dx, dy, dz] = [rays[r], rays[r + 1], rays[r + 2], rays[r + 4], rays[r + 5], rays[r + 6]];
+  let at = first;
+  let behind = distance;
+  hit.triangle = -1;
+  while (at >= 0) {
+    meetTriangle(tracing.bvh, at, ox, oy, oz, dx, dy, dz);
+    // 32 bits may take a ray in that passes a hair outside
+    const u = Math.min(1, Math.max(0, met.u));
+    const v = Math.min(1 - u, Math.max(0, met.v));
+    const t = tracing.bvh.bvhOrder[at];
+    const mode = scene.materials[scene.triangleMaterial[t] * MATERIAL_STRIDE + M_ALPHA_MODE];
+    if (mode !== ALPHA_MASK || passesCutout(scene, t, 1 - u - v, u, v, 0)) {
+      hit.triangle = t;
+      hit.place = at;
+      hit.u = u;
+      hit.v = v;
+      hit.distance = met.distance;
+      break;
+    }
+    at = kernel.closest(ox, oy, oz, dx, dy, dz, behind, rays[r + 7]);
+    behind = kernel.reached();
+  }
+  keepHit(i);
 }
 
 function nearest(at: number, u: number, v: number, distance: number, limit: number): number {
@@ -293,7 +350,7 @@ function nearest(at: number, u: number, v: number, distance: number, limit: numb
     if (!passesCutout(scene, t, 1 - u - v, u, v, 0)) return limit;
   }
   if (seenByCamera && tracing.frontOnly[material] === 1) {
-    if (!seesFront(tracing.bvh.bvhCorners, at, rayX, rayY, rayZ)) return limit;
+    if (!seesFront(tracing.bvh, at, rayX, rayY, rayZ)) return limit;
   }
   hit.triangle = t;
   hit.place = at;
@@ -340,7 +397,7 @@ function shade(input: PathInput, count: number, sample: number): [number, number
     if (ending[i] === 1) continue;
     glass.solid = surface[S_TRANSMISSION] > 0 && materials[m + M_THICKNESS] > 0;
     glass.ior = materials[m + M_IOR];
-    glass.entering = seesFront(input.bvh.bvhCorners, hitPlace[i], direction[o], direction[o + 1], direction[o + 2]);
+    glass.entering = seesFront(input.bvh, hitPlace[i], direction[o], direction[o + 1], direction[o + 2]);
     if (surface[S_TRANSMISSION] > 0)
       glass.boost = glassBoost(glass.solid, glass.ior, glass.entering, surface[S_ROUGHNESS], facing());
     glass.straight = !glass.solid && surface[S_ALPHA] <= STRAIGHT_ALPHA;
@@ -640,7 +697,7 @@ function meetGlow(input: PathInput, i: number): void {
   const t = hitTriangle[i];
   const o = i * 3;
   const { scene } = input.surface;
-  const front = seesFront(input.bvh.bvhCorners, hitPlace[i], direction[o], direction[o + 1], direction[o + 2]);
+  const front = seesFront(input.bvh, hitPlace[i], direction[o], direction[o + 1], direction[o + 2]);
   if (!front && !glowsBothWays(scene, scene.triangleMaterial[t])) return;
   const c =
     surface[S_FACE] * surface[S_VIEW] +

@@ -1,21 +1,23 @@
 /**
  * Rays through the hierarchy. All arithmetic is in doubles on exact 32-bit corners, and a hit on an edge counts for both
- * its triangles, so that closed surfaces let nothing through.
+ * its triangles, so that closed surfaces let nothing through. The plain twin of kernel/assembly/rays.
  */
-import type { BvhArrays } from './buildBvh';
+import { cornersAt, LINK_WORDS, NODE_WORDS, type BvhArrays } from './bvhLayout';
 
-const STACK = 128;
+const STACK = 256;
 const stack = new Int32Array(STACK);
 const stackNear = new Float64Array(STACK);
 /** Directions are kept off zero, so that infinity times zero never appears. */
 const TINY = 1e-18;
+/** Three roundings of each product widen the interval (Ize 2013, Robust BVH Ray Traversal). */
+const WIDEN = 1.0000000000000007;
 
 /** What a ray met last. */
 export const hit = { triangle: -1, place: -1, distance: Infinity, u: 0, v: 0 };
 
 /**
  * Visits triangles that a ray meets, nearest boxes first.
- * @param accept called with a leaf place and (u, v, distance) of a hit; returns the distance beyond which nothing matters
+ * @param accept called with a place and (u, v, distance) of a hit; returns the distance beyond which nothing matters
  *   any more: the hit's own for the closest hit, −1 to stop, the old limit to pass through
  */
 export function traceRay(
@@ -29,87 +31,45 @@ export function traceRay(
   limit: number,
   accept: (place: number, u: number, v: number, distance: number, limit: number) => number,
 ): void {
-  const { bvhBoxes: boxes, bvhChildren: children, bvhCorners: P } = bvh;
+  const { bvhNodes: planes, bvhLinks: links } = bvh;
   const ix = 1 / (dx > TINY || dx < -TINY ? dx : TINY);
   const iy = 1 / (dy > TINY || dy < -TINY ? dy : TINY);
   const iz = 1 / (dz > TINY || dz < -TINY ? dz : TINY);
-  // where the near plane of a box lies, by the sign of the direction
-  const nx = ix < 0 ? 3 : 0;
-  const ny = iy < 0 ? 4 : 1;
-  const nz = iz < 0 ? 5 : 2;
-  const fx = 3 - nx;
-  const fy = 5 - ny;
-  const fz = 7 - nz;
+  // where the near planes of boxes lie, by the sign of the direction
+  const nx = ix < 0 ? 12 : 0;
+  const ny = iy < 0 ? 16 : 4;
+  const nz = iz < 0 ? 20 : 8;
+  const fx = 12 - nx;
+  const fy = 20 - ny;
+  const fz = 28 - nz;
   let top = 0;
   let node = 0;
   for (;;) {
     if (node >= 0) {
-      const a = node * 12;
-      const b = a + 6;
-      const near0 = max4((boxes[a + nx] - ox) * ix, (boxes[a + ny] - oy) * iy, (boxes[a + nz] - oz) * iz, 0);
-      const far0 = min4((boxes[a + fx] - ox) * ix, (boxes[a + fy] - oy) * iy, (boxes[a + fz] - oz) * iz, limit);
-      const near1 = max4((boxes[b + nx] - ox) * ix, (boxes[b + ny] - oy) * iy, (boxes[b + nz] - oz) * iz, 0);
-      const far1 = min4((boxes[b + fx] - ox) * ix, (boxes[b + fy] - oy) * iy, (boxes[b + fz] - oz) * iz, limit);
-      // three roundings of each product widen the interval (Ize 2013, Robust BVH Ray Traversal)
-      const in0 = near0 <= far0 * 1.0000000000000007;
-      const in1 = near1 <= far1 * 1.0000000000000007;
-      let first = children[node * 2];
-      let second = children[node * 2 + 1];
-      if (in0 && in1) {
-        const swap = near1 < near0;
-        if (swap) {
-          const c = first;
-          first = second;
-          second = c;
+      const bottom = top;
+      const p = node * NODE_WORDS;
+      for (let k = p; k < p + 4; k++) {
+        const near = max4((planes[k + nx] - ox) * ix, (planes[k + ny] - oy) * iy, (planes[k + nz] - oz) * iz, 0);
+        const far = min4((planes[k + fx] - ox) * ix, (planes[k + fy] - oy) * iy, (planes[k + fz] - oz) * iz, limit);
+        if (!(near <= far * WIDEN)) continue;
+        // the nearest comes to lie on top
+        let at = top++;
+        while (at > bottom && stackNear[at - 1] < near) {
+          stack[at] = stack[at - 1];
+          stackNear[at] = stackNear[at - 1];
+          at--;
         }
-        stack[top] = second;
-        stackNear[top++] = swap ? near0 : near1;
-        node = first;
-        continue;
-      }
-      if (in0) {
-        node = first;
-        continue;
-      }
-      if (in1) {
-        node = second;
-        continue;
+        stack[at] = links[k + LINK_WORDS];
+        stackNear[at] = near;
       }
     } else {
-      const code = -1 - node;
-      const from = code >> 3;
-      const to = from + (code & 7) + 1;
-      for (let i = from; i < to; i++) {
-        const p = i * 9;
-        const ax = P[p];
-        const ay = P[p + 1];
-        const az = P[p + 2];
-        const e1x = P[p + 3] - ax;
-        const e1y = P[p + 4] - ay;
-        const e1z = P[p + 5] - az;
-        const e2x = P[p + 6] - ax;
-        const e2y = P[p + 7] - ay;
-        const e2z = P[p + 8] - az;
-        // Möller & Trumbore 1997, Fast, Minimum Storage Ray-Triangle Intersection
-        const qx = dy * e2z - dz * e2y;
-        const qy = dz * e2x - dx * e2z;
-        const qz = dx * e2y - dy * e2x;
-        const det = e1x * qx + e1y * qy + e1z * qz;
-        if (det === 0) continue;
-        const inv = 1 / det;
-        const tx = ox - ax;
-        const ty = oy - ay;
-        const tz = oz - az;
-        const u = (tx * qx + ty * qy + tz * qz) * inv;
-        if (u < -EDGE || u > 1 + EDGE) continue;
-        const rx = ty * e1z - tz * e1y;
-        const ry = tz * e1x - tx * e1z;
-        const rz = tx * e1y - ty * e1x;
-        const v = (dx * rx + dy * ry + dz * rz) * inv;
-        if (v < -EDGE || u + v > 1 + EDGE) continue;
-        const t = (e2x * rx + e2y * ry + e2z * rz) * inv;
-        if (!(t > 0 && t < limit)) continue;
-        limit = accept(i, u, v, t, limit);
+      const code = ~node;
+      const from = (code >> 3) * 4;
+      const to = from + ((code & 7) + 1) * 4;
+      for (let place = from; place < to; place++) {
+        if (!meetTriangle(bvh, place, ox, oy, oz, dx, dy, dz)) continue;
+        if (!(met.distance > 0 && met.distance < limit)) continue;
+        limit = accept(place, met.u, met.v, met.distance, limit);
         if (limit < 0) return;
       }
     }
@@ -122,6 +82,53 @@ export function traceRay(
 
 /** Neighbours both claim a strip of this share of their width along the common edge. */
 const EDGE = 1e-12;
+
+/** Distance along a ray and weights of the second and third corner, of the triangle that was looked at last. */
+export const met = { distance: 0, u: 0, v: 0 };
+
+/**
+ * Where a ray meets the plane of a triangle, into `met` (Möller & Trumbore 1997, Fast, Minimum Storage Ray-Triangle
+ * Intersection). @returns whether it is inside
+ */
+export function meetTriangle(
+  { bvhPackets: P }: BvhArrays,
+  place: number,
+  ox: number,
+  oy: number,
+  oz: number,
+  dx: number,
+  dy: number,
+  dz: number,
+): boolean {
+  const p = cornersAt(place);
+  const ax = P[p];
+  const ay = P[p + 4];
+  const az = P[p + 8];
+  const e1x = P[p + 12] - ax;
+  const e1y = P[p + 16] - ay;
+  const e1z = P[p + 20] - az;
+  const e2x = P[p + 24] - ax;
+  const e2y = P[p + 28] - ay;
+  const e2z = P[p + 32] - az;
+  const qx = dy * e2z - dz * e2y;
+  const qy = dz * e2x - dx * e2z;
+  const qz = dx * e2y - dy * e2x;
+  const det = e1x * qx + e1y * qy + e1z * qz;
+  if (det === 0) return false;
+  const inv = 1 / det;
+  const tx = ox - ax;
+  const ty = oy - ay;
+  const tz = oz - az;
+  const u = (tx * qx + ty * qy + tz * qz) * inv;
+  const rx = ty * e1z - tz * e1y;
+  const ry = tz * e1x - tx * e1z;
+  const rz = tx * e1y - ty * e1x;
+  const v = (dx * rx + dy * ry + dz * rz) * inv;
+  met.u = u;
+  met.v = v;
+  met.distance = (e2x * rx + e2y * ry + e2z * rz) * inv;
+  return u >= -EDGE && v >= -EDGE && u + v <= 1 + EDGE;
+}
 
 function max4(a: number, b: number, c: number, d: number): number {
   const x = a > b ? a : b;

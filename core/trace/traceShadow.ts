@@ -5,14 +5,17 @@ import type { CompiledScene } from '../scene/compiled';
 import { M_ABSORPTION, M_THICKNESS, MATERIAL_STRIDE } from '../scene/materialTable';
 import type { ShadedPlace } from '../shadows/shadowAt';
 import { CAST_CUTOUT, CAST_GLASS, CAST_NONE } from '../shadows/shadowMap';
-import type { BvhArrays } from './buildBvh';
-import { traceRay } from './traceRay';
+import { seesFront, type BvhArrays } from './bvhLayout';
+import { BLOCKED, TOO_MANY, type RayKernel } from './rayKernel';
+import { meetTriangle, met, traceRay } from './traceRay';
 
 export interface ShadowRays {
   scene: CompiledScene;
   bvh: BvhArrays;
   /** CAST_* per material. */
   casts: Uint8Array;
+  /** Compiled loops that know `casts`, or null for the plain ones. */
+  kernel: RayKernel | null;
 }
 
 const tint = new Float64Array(3);
@@ -47,12 +50,36 @@ export function traceShadow(
   way[1] = ly;
   way[2] = lz;
   absorbs = false;
-  traceRay(input.bvh, ox, oy, oz, lx, ly, lz, length - off * 2, meet);
+  const reach = length - off * 2;
+  if (!input.kernel || !throughKernel(input.kernel, ox, oy, oz, lx, ly, lz, reach))
+    traceRay(input.bvh, ox, oy, oz, lx, ly, lz, reach, meet);
   if (!absorbs) return;
   for (let c = 0; c < 3; c++) {
     if (within[c] > 0 && length !== Infinity) depths[c] += within[c] * length;
     if (depths[c] > 0) passed[c] *= exp(-depths[c]);
   }
+}
+
+/** The kernel finds what is solid, and lists what must be looked at. @returns false when that is too much for its list */
+function throughKernel(
+  kernel: RayKernel,
+  ox: number,
+  oy: number,
+  oz: number,
+  lx: number,
+  ly: number,
+  lz: number,
+  reach: number,
+): boolean {
+  const listed = kernel.shadow(ox, oy, oz, lx, ly, lz, reach);
+  if (listed === TOO_MANY) return false;
+  if (listed === BLOCKED) passed[0] = passed[1] = passed[2] = 0;
+  for (let k = 0; k < listed; k++) {
+    const place = kernel.listed[k];
+    meetTriangle(rays.bvh, place, ox, oy, oz, lx, ly, lz);
+    if (meet(place, met.u, met.v, met.distance, reach) < 0) break;
+  }
+  return true;
 }
 
 /** Positions are 32-bit floats: stepping off by a few of their units keeps a face from shadowing itself. */
@@ -72,23 +99,11 @@ function absorb(place: number, material: number, distance: number): void {
     depths.fill(0);
     within.fill(0);
   }
-  const sign = seesFront(rays.bvh.bvhCorners, place, way[0], way[1], way[2]) ? -1 : 1;
+  const sign = seesFront(rays.bvh, place, way[0], way[1], way[2]) ? -1 : 1;
   for (let c = 0; c < 3; c++) {
     depths[c] += sign * distance * materials[a + c];
     within[c] -= sign * materials[a + c];
   }
-}
-
-/** Does a ray of this direction meet the front of the triangle at a leaf place: its corners run counter-clockwise? */
-export function seesFront(corners: Float32Array, place: number, dx: number, dy: number, dz: number): boolean {
-  const p = place * 9;
-  const ux = corners[p + 3] - corners[p];
-  const uy = corners[p + 4] - corners[p + 1];
-  const uz = corners[p + 5] - corners[p + 2];
-  const vx = corners[p + 6] - corners[p];
-  const vy = corners[p + 7] - corners[p + 1];
-  const vz = corners[p + 8] - corners[p + 2];
-  return dx * (uy * vz - uz * vy) + dy * (uz * vx - ux * vz) + dz * (ux * vy - uy * vx) < 0;
 }
 
 /** Metres from a place towards a light to the nearest solid surface in the way, Infinity when there is none. */

@@ -8,7 +8,12 @@ import { entryUrl } from '../entries';
 /** @param threads 0 for as many as the machine has cores */
 export function createNodePool(threads = 0): RenderPool {
   const count = threads > 0 ? threads : Math.min(32, availableParallelism());
-  return new RenderPool(Array.from({ length: count }, createPort));
+  return new RenderPool(Array.from({ length: count }, createPort), kernelsWanted());
+}
+
+/** `DAXEL_KERNELS=off` does everything in plain TypeScript, to be compared. */
+export function kernelsWanted(): boolean {
+  return process.env.DAXEL_KERNELS !== 'off';
 }
 
 function createPort(): ThreadPort {

@@ -1,0 +1,120 @@
+/** The compiled loops on a ray structure, for one thread: each has its own part of the memory to work in. */
+import { bindKernel, type KernelExports } from '@daxel/kernel/load';
+import type { BvhArrays } from './bvhLayout';
+
+/** Rays a call. */
+export const BATCH = 256;
+/** Numbers of a ray: origin, the distance it starts behind, direction, and 1 when it sees only fronts. */
+export const RAY_WORDS = 8;
+/** Triangles on a shadow ray that can be listed. */
+const LISTED = 32;
+/** What `shadow` gives when something solid is in the way, and when its list is too short. */
+export const BLOCKED = -1;
+export const TOO_MANY = -2;
+
+/** How a material takes rays: bits as in kernel/assembly/rays. */
+export const KIND_SOLID = 1;
+export const KIND_LOOK = 2;
+export const KIND_FRONT_ONLY = 4;
+
+/** Words a triangle that building needs beside the structure: a record, and its three vertex numbers. */
+export const WORK_WORDS = 8 + 3;
+
+/** Parts of a thread's memory, bytes from its start. Building takes all of it. */
+const STACK = 0;
+const LIST = 2048;
+const RAYS = LIST + LISTED * 4;
+const HITS = RAYS + BATCH * RAY_WORDS * 8;
+const KINDS = HITS + BATCH * 16;
+
+/** Bytes that each thread needs for itself. */
+export function scratchBytes(materials: number): number {
+  return Math.ceil((KINDS + materials) / 64) * 64;
+}
+
+export class RayKernel {
+  /** Filled before `closestMany`: RAY_WORDS a ray. */
+  readonly rays: Float64Array;
+  /** Place of each ray's hit, or −1, at every fourth word. */
+  readonly places: Int32Array;
+  /** Distance of each ray's hit, at every second word. */
+  readonly distances: Float64Array;
+  /** Places that `shadow` listed. */
+  readonly listed: Int32Array;
+  private readonly loops: KernelExports;
+  private readonly kinds: Uint8Array;
+
+  /** @param scratch this thread's, `scratchBytes` long; all arrays are views of the memory */
+  constructor(
+    memory: WebAssembly.Memory,
+    private readonly bvh: BvhArrays,
+    private readonly scratch: Uint8Array,
+  ) {
+    this.loops = bindKernel(memory);
+    const { buffer, byteOffset: at } = scratch;
+    this.rays = new Float64Array(buffer, at + RAYS, BATCH * RAY_WORDS);
+    this.places = new Int32Array(buffer, at + HITS, BATCH * 4);
+    this.distances = new Float64Array(buffer, at + HITS + 8, BATCH * 2 - 1);
+    this.listed = new Int32Array(buffer, at + LIST, LISTED);
+    this.kinds = scratch.subarray(KINDS);
+  }
+
+  /** Builds the structure. @param work `WORK_WORDS` a triangle @returns number of nodes */
+  build(positions: Float32Array, triangles: Uint32Array, work: Uint32Array): number {
+    const count = triangles.length / 3;
+    const numbers = work.subarray(count * 8);
+    numbers.set(triangles);
+    const { bvhNodes, bvhPackets, bvhOrder } = this.bvh;
+    return this.loops.build(
+      count,
+      positions.byteOffset,
+      numbers.byteOffset,
+      work.byteOffset,
+      this.scratch.byteOffset,
+      bvhNodes.byteOffset,
+      bvhPackets.byteOffset,
+      bvhOrder.byteOffset,
+    );
+  }
+
+  /** Makes this thread's rays take materials by these kinds. @param kinds KIND_* bits per material */
+  bind(kinds: Uint8Array): void {
+    const { bvhNodes, bvhPackets, bvhMaterials } = this.bvh;
+    this.kinds.set(kinds);
+    this.loops.bindRays(
+      bvhNodes.byteOffset,
+      bvhPackets.byteOffset,
+      bvhMaterials.byteOffset,
+      this.kinds.byteOffset,
+      this.scratch.byteOffset + STACK,
+    );
+  }
+
+  /** Nearest hit behind a distance; `reached` gives its own. @returns its place or −1 */
+  closest(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    behind: number,
+    frontOnly: number,
+  ): number {
+    return this.loops.closest(ox, oy, oz, dx, dy, dz, behind, Infinity, frontOnly);
+  }
+
+  reached(): number {
+    return this.loops.reached();
+  }
+
+  /** Nearest hits of the first `count` of `rays`, into `places` and `distances`. */
+  closestMany(count: number): void {
+    this.loops.closestMany(this.rays.byteOffset, count, this.places.byteOffset);
+  }
+
+  /** What lies on a ray before `reach`. @returns how many are `listed`, or BLOCKED or TOO_MANY */
+  shadow(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, reach: number): number {
+    return this.loops.shadow(ox, oy, oz, dx, dy, dz, 0, reach, this.listed.byteOffset, LISTED);
+  }
+}

@@ -1,0 +1,2 @@
+export { build, packetCount } from './build';
+export { bindRays, closest, closestMany, reached, shadow } from './rays';

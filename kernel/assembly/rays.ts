@@ -1,0 +1,418 @@
+/**
+ * Rays through a hierarchy with four children a node, all four boxes or triangles tested at once.
+ * The layout of the memory is described in core/trace/bvhLayout.ts.
+ *
+ * Whether a triangle is met is decided in 32 bits, by edge tests whose terms of a shared edge are equal but for their
+ * sign, so that nothing slips between two triangles (Davidovič, Engelhardt, Georgiev, Slusallek & Dachsbacher 2012,
+ * 3D Rasterization: A Bridge between Rasterization and Ray Casting). How far it is, is worked out in 64 bits, so that a
+ * surface does not meet the rays that leave it.
+ */
+
+let nodes: usize = 0;
+let packets: usize = 0;
+let materials: usize = 0;
+let kinds: usize = 0;
+let stack: usize = 0;
+
+/** Bits of a material's kind: how shadow rays take it, and whether the camera sees only its front. */
+const SHADOW_BITS: u8 = 3;
+const SHADOW_SOLID: u8 = 1;
+const FRONT_ONLY: u8 = 4;
+
+/** Offsets of the planes in a node; its links come behind. */
+const MAX_X: usize = 48;
+const MIN_Y: usize = 16;
+const MAX_Y: usize = 64;
+const MIN_Z: usize = 32;
+const MAX_Z: usize = 80;
+const LINKS: usize = 96;
+const PACKET: usize = 144;
+
+/** Directions are kept off zero, so that infinity times zero never appears. */
+const TINY: f32 = 1e-18;
+/** Three roundings widen the interval of a slab (Ize 2013, Robust BVH Ray Traversal). */
+const WIDEN: f32 = 1.0000004;
+const NONE: u64 = 0xffffffffffffffff;
+
+/** Says where the parts lie, bytes from the start of the memory. @param stack_ 2 kB of this thread */
+export function bindRays(nodes_: usize, packets_: usize, materials_: usize, kinds_: usize, stack_: usize): void {
+  nodes = nodes_;
+  packets = packets_;
+  materials = materials_;
+  kinds = kinds_;
+  stack = stack_;
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function safe(d: f32): f32 {
+  return d > TINY || d < -TINY ? d : TINY;
+}
+
+/** Which lanes of a packet a ray meets between two distances. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function meetPacket(
+  p: usize,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  tMax: v128,
+): i32 {
+  const ax = f32x4.sub(v128.load(p), ox);
+  const ay = f32x4.sub(v128.load(p, 16), oy);
+  const az = f32x4.sub(v128.load(p, 32), oz);
+  const bx = f32x4.sub(v128.load(p, 48), ox);
+  const by = f32x4.sub(v128.load(p, 64), oy);
+  const bz = f32x4.sub(v128.load(p, 80), oz);
+  const cx = f32x4.sub(v128.load(p, 96), ox);
+  const cy = f32x4.sub(v128.load(p, 112), oy);
+  const cz = f32x4.sub(v128.load(p, 128), oz);
+  // edges from a to c, b to a, c to b
+  const e0x = f32x4.sub(cx, ax);
+  const e0y = f32x4.sub(cy, ay);
+  const e0z = f32x4.sub(cz, az);
+  const e1x = f32x4.sub(ax, bx);
+  const e1y = f32x4.sub(ay, by);
+  const e1z = f32x4.sub(az, bz);
+  const e2x = f32x4.sub(bx, cx);
+  const e2y = f32x4.sub(by, cy);
+  const e2z = f32x4.sub(bz, cz);
+  const u = side(e0x, e0y, e0z, f32x4.add(cx, ax), f32x4.add(cy, ay), f32x4.add(cz, az), dx, dy, dz);
+  const v = side(e1x, e1y, e1z, f32x4.add(ax, bx), f32x4.add(ay, by), f32x4.add(az, bz), dx, dy, dz);
+  const w = side(e2x, e2y, e2z, f32x4.add(bx, cx), f32x4.add(by, cy), f32x4.add(bz, cz), dx, dy, dz);
+  const slack = f32x4.mul(f32x4.abs(f32x4.add(f32x4.add(u, v), w)), f32x4.splat(1.1920929e-7));
+  const low = f32x4.pmin(u, f32x4.pmin(v, w));
+  const high = f32x4.pmax(u, f32x4.pmax(v, w));
+  const inside = v128.or(f32x4.ge(low, f32x4.neg(slack)), f32x4.le(high, slack));
+  if (!v128.any_true(inside)) return 0;
+  // (b − a) × (c − a), towards whoever sees the corners run counter-clockwise
+  const nx = f32x4.sub(f32x4.mul(e1z, e0y), f32x4.mul(e1y, e0z));
+  const ny = f32x4.sub(f32x4.mul(e1x, e0z), f32x4.mul(e1z, e0x));
+  const nz = f32x4.sub(f32x4.mul(e1y, e0x), f32x4.mul(e1x, e0y));
+  const facing = f32x4.add(f32x4.add(f32x4.mul(nx, dx), f32x4.mul(ny, dy)), f32x4.mul(nz, dz));
+  const t = f32x4.div(f32x4.add(f32x4.add(f32x4.mul(nx, ax), f32x4.mul(ny, ay)), f32x4.mul(nz, az)), facing);
+  const real = v128.and(inside, f32x4.ne(facing, f32x4.splat(0)));
+  return i32x4.bitmask(v128.and(real, v128.and(f32x4.gt(t, tMin), f32x4.lt(t, tMax))));
+}
+
+/** Triple product of an edge, the sum of its ends and the direction: on which side of the edge the ray passes. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function side(
+  ex: v128,
+  ey: v128,
+  ez: v128,
+  sx: v128,
+  sy: v128,
+  sz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+): v128 {
+  const x = f32x4.sub(f32x4.mul(ey, sz), f32x4.mul(ez, sy));
+  const y = f32x4.sub(f32x4.mul(ez, sx), f32x4.mul(ex, sz));
+  const z = f32x4.sub(f32x4.mul(ex, sy), f32x4.mul(ey, sx));
+  return f32x4.add(f32x4.add(f32x4.mul(x, dx), f32x4.mul(y, dy)), f32x4.mul(z, dz));
+}
+
+/** Exact terms of the triangle that is looked at: its normal times the direction, and the distance along the ray. */
+let facing: f64 = 0;
+
+function distanceTo(place: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): f64 {
+  const p = packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
+  const ax = <f64>load<f32>(p);
+  const ay = <f64>load<f32>(p, 16);
+  const az = <f64>load<f32>(p, 32);
+  const ux = <f64>load<f32>(p, 48) - ax;
+  const uy = <f64>load<f32>(p, 64) - ay;
+  const uz = <f64>load<f32>(p, 80) - az;
+  const vx = <f64>load<f32>(p, 96) - ax;
+  const vy = <f64>load<f32>(p, 112) - ay;
+  const vz = <f64>load<f32>(p, 128) - az;
+  const nx = uy * vz - uz * vy;
+  const ny = uz * vx - ux * vz;
+  const nz = ux * vy - uy * vx;
+  facing = nx * dx + ny * dy + nz * dz;
+  return (nx * (ax - ox) + ny * (ay - oy) + nz * (az - oz)) / facing;
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function kindOf(place: i32): u8 {
+  return load<u8>(kinds + <usize>load<u32>(materials + (<usize>place << 2)));
+}
+
+/** Distance and child as one number that sorts by distance; distances are not negative. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function key(near: f32, link: i32): u64 {
+  return (<u64>reinterpret<u32>(near) << 32) | <u64>(<u32>link);
+}
+
+let found: f64 = 0;
+
+/** Distance of the last hit of `closest`. */
+export function reached(): f64 {
+  return found;
+}
+
+/** Nearest triangle after `tMin` and before `tMax`; its distance by `reached`. @returns its place or −1 */
+export function closest(
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  tMin: f64,
+  tMax: f64,
+  frontOnly: i32,
+): i32 {
+  const vox = f32x4.splat(<f32>ox);
+  const voy = f32x4.splat(<f32>oy);
+  const voz = f32x4.splat(<f32>oz);
+  const vdx = f32x4.splat(<f32>dx);
+  const vdy = f32x4.splat(<f32>dy);
+  const vdz = f32x4.splat(<f32>dz);
+  const ix = f32x4.splat(<f32>1 / safe(<f32>dx));
+  const iy = f32x4.splat(<f32>1 / safe(<f32>dy));
+  const iz = f32x4.splat(<f32>1 / safe(<f32>dz));
+  const nearX: usize = <f32>dx < -TINY ? MAX_X : 0;
+  const nearY: usize = <f32>dy < -TINY ? MAX_Y : MIN_Y;
+  const nearZ: usize = <f32>dz < -TINY ? MAX_Z : MIN_Z;
+  const farX = MAX_X - nearX;
+  const farY = MIN_Y + MAX_Y - nearY;
+  const farZ = MIN_Z + MAX_Z - nearZ;
+  const from = f32x4.splat(<f32>tMin);
+  const widen = f32x4.splat(WIDEN);
+  let nearest = tMax;
+  let limit = above(tMax);
+  let best = -1;
+  let top = stack;
+  let node = 0;
+  for (;;) {
+    if (node >= 0) {
+      const p = nodes + (<usize>node << 7);
+      const near = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.mul(f32x4.sub(v128.load(p + nearX), vox), ix),
+          f32x4.mul(f32x4.sub(v128.load(p + nearY), voy), iy),
+        ),
+        f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(p + nearZ), voz), iz), from),
+      );
+      const far = f32x4.pmin(
+        f32x4.pmin(
+          f32x4.mul(f32x4.sub(v128.load(p + farX), vox), ix),
+          f32x4.mul(f32x4.sub(v128.load(p + farY), voy), iy),
+        ),
+        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(p + farZ), voz), iz), f32x4.splat(limit)),
+      );
+      const mask = i32x4.bitmask(f32x4.le(near, f32x4.mul(far, widen)));
+      if (mask != 0) {
+        if ((mask & (mask - 1)) == 0) {
+          node = load<i32>(p + LINKS + (<usize>ctz(mask) << 2));
+          continue;
+        }
+        const links = v128.load(p, LINKS);
+        let k0 = mask & 1 ? key(f32x4.extract_lane(near, 0), i32x4.extract_lane(links, 0)) : NONE;
+        let k1 = mask & 2 ? key(f32x4.extract_lane(near, 1), i32x4.extract_lane(links, 1)) : NONE;
+        let k2 = mask & 4 ? key(f32x4.extract_lane(near, 2), i32x4.extract_lane(links, 2)) : NONE;
+        let k3 = mask & 8 ? key(f32x4.extract_lane(near, 3), i32x4.extract_lane(links, 3)) : NONE;
+        let low = min(k0, k1);
+        k1 = max(k0, k1);
+        k0 = low;
+        low = min(k2, k3);
+        k3 = max(k2, k3);
+        k2 = low;
+        low = min(k0, k2);
+        k2 = max(k0, k2);
+        k0 = low;
+        low = min(k1, k3);
+        k3 = max(k1, k3);
+        k1 = low;
+        low = min(k1, k2);
+        k2 = max(k1, k2);
+        k1 = low;
+        if (k3 != NONE) {
+          store<u64>(top, k3);
+          top += 8;
+        }
+        if (k2 != NONE) {
+          store<u64>(top, k2);
+          top += 8;
+        }
+        store<u64>(top, k1);
+        top += 8;
+        node = <i32>(<u32>k0);
+        continue;
+      }
+    } else {
+      const code = ~node;
+      let packet = code >> 3;
+      const end = packet + (code & 7);
+      for (; packet <= end; packet++) {
+        let lanes = meetPacket(
+          packets + <usize>packet * PACKET,
+          vox,
+          voy,
+          voz,
+          vdx,
+          vdy,
+          vdz,
+          from,
+          f32x4.splat(limit),
+        );
+        while (lanes != 0) {
+          const lane = ctz(lanes);
+          lanes &= lanes - 1;
+          const place = (packet << 2) + lane;
+          const t = distanceTo(place, ox, oy, oz, dx, dy, dz);
+          if (!(t > tMin && t < nearest)) continue;
+          if (frontOnly != 0 && facing >= 0 && (kindOf(place) & FRONT_ONLY) != 0) continue;
+          nearest = t;
+          limit = above(t);
+          best = place;
+        }
+      }
+    }
+    do {
+      if (top == stack) {
+        found = nearest;
+        return best;
+      }
+      top -= 8;
+      const next = load<u64>(top);
+      node = <i32>(<u32>next);
+      if (reinterpret<f32>(<u32>(next >> 32)) <= limit) break;
+    } while (true);
+  }
+  return best;
+}
+
+/** A distance in 32 bits that is not less. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function above(t: f64): f32 {
+  return <f32>t * <f32>1.0000002;
+}
+
+/** Nearest hits of many rays. @param rays origin, tMin, direction, and 1 to see only fronts: 64 bytes each @param out place and distance, 16 bytes each */
+export function closestMany(rays: usize, count: i32, out: usize): void {
+  for (let i = 0; i < count; i++) {
+    const place = closest(
+      load<f64>(rays),
+      load<f64>(rays, 8),
+      load<f64>(rays, 16),
+      load<f64>(rays, 32),
+      load<f64>(rays, 40),
+      load<f64>(rays, 48),
+      load<f64>(rays, 24),
+      Infinity,
+      load<f64>(rays, 56) != 0 ? 1 : 0,
+    );
+    store<i32>(out, place);
+    store<f64>(out, found, 8);
+    rays += 64;
+    out += 16;
+  }
+}
+
+/** What `shadow` returns when something solid is in the way, and when more is in the way than it can list. */
+const BLOCKED: i32 = -1;
+const TOO_MANY: i32 = -2;
+
+/**
+ * What lies between two distances on a ray: something solid, or a list of triangles that the caller must look at.
+ * @param list places of those, `most` at the most; the place of what is solid when there is such
+ * @returns how many are listed, or BLOCKED or TOO_MANY
+ */
+export function shadow(
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  tMin: f64,
+  tMax: f64,
+  list: usize,
+  most: i32,
+): i32 {
+  const vox = f32x4.splat(<f32>ox);
+  const voy = f32x4.splat(<f32>oy);
+  const voz = f32x4.splat(<f32>oz);
+  const vdx = f32x4.splat(<f32>dx);
+  const vdy = f32x4.splat(<f32>dy);
+  const vdz = f32x4.splat(<f32>dz);
+  const ix = f32x4.splat(<f32>1 / safe(<f32>dx));
+  const iy = f32x4.splat(<f32>1 / safe(<f32>dy));
+  const iz = f32x4.splat(<f32>1 / safe(<f32>dz));
+  const nearX: usize = <f32>dx < -TINY ? MAX_X : 0;
+  const nearY: usize = <f32>dy < -TINY ? MAX_Y : MIN_Y;
+  const nearZ: usize = <f32>dz < -TINY ? MAX_Z : MIN_Z;
+  const farX = MAX_X - nearX;
+  const farY = MIN_Y + MAX_Y - nearY;
+  const farZ = MIN_Z + MAX_Z - nearZ;
+  const from = f32x4.splat(<f32>tMin);
+  const to = f32x4.splat(above(tMax));
+  const widen = f32x4.splat(WIDEN);
+  let listed = 0;
+  let top = stack;
+  let node = 0;
+  for (;;) {
+    if (node >= 0) {
+      const p = nodes + (<usize>node << 7);
+      const near = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.mul(f32x4.sub(v128.load(p + nearX), vox), ix),
+          f32x4.mul(f32x4.sub(v128.load(p + nearY), voy), iy),
+        ),
+        f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(p + nearZ), voz), iz), from),
+      );
+      const far = f32x4.pmin(
+        f32x4.pmin(
+          f32x4.mul(f32x4.sub(v128.load(p + farX), vox), ix),
+          f32x4.mul(f32x4.sub(v128.load(p + farY), voy), iy),
+        ),
+        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(p + farZ), voz), iz), to),
+      );
+      let mask = i32x4.bitmask(f32x4.le(near, f32x4.mul(far, widen)));
+      while (mask != 0) {
+        store<i32>(top, load<i32>(p + LINKS + (<usize>ctz(mask) << 2)));
+        top += 4;
+        mask &= mask - 1;
+      }
+    } else {
+      const code = ~node;
+      let packet = code >> 3;
+      const end = packet + (code & 7);
+      for (; packet <= end; packet++) {
+        let lanes = meetPacket(packets + <usize>packet * PACKET, vox, voy, voz, vdx, vdy, vdz, from, to);
+        while (lanes != 0) {
+          const place = (packet << 2) + ctz(lanes);
+          lanes &= lanes - 1;
+          const kind = kindOf(place) & SHADOW_BITS;
+          if (kind == 0) continue;
+          const t = distanceTo(place, ox, oy, oz, dx, dy, dz);
+          if (!(t > tMin && t < tMax)) continue;
+          if (kind == SHADOW_SOLID) {
+            store<i32>(list, place);
+            return BLOCKED;
+          }
+          if (listed == most) return TOO_MANY;
+          store<i32>(list + (<usize>listed << 2), place);
+          listed++;
+        }
+      }
+    }
+    if (top == stack) return listed;
+    top -= 4;
+    node = load<i32>(top);
+  }
+  return listed;
+}

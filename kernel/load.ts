@@ -1,0 +1,83 @@
+/** Loads the compiled loops onto a memory: the same way in Node, in web workers and in tests. */
+import { KERNEL_WASM } from './generated/kernelWasm';
+
+/** Addresses are bytes from the start of the memory. See kernel/assembly for what each does. */
+export interface KernelExports {
+  build(
+    count: number,
+    positions: number,
+    triangles: number,
+    work: number,
+    scratch: number,
+    nodes: number,
+    packets: number,
+    order: number,
+  ): number;
+  packetCount(): number;
+  bindRays(nodes: number, packets: number, materials: number, kinds: number, stack: number): void;
+  closest(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    tMin: number,
+    tMax: number,
+    frontOnly: number,
+  ): number;
+  closestMany(rays: number, count: number, out: number): void;
+  reached(): number;
+  shadow(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    tMin: number,
+    tMax: number,
+    list: number,
+    most: number,
+  ): number;
+}
+
+const PAGE = 65536;
+let compiled: WebAssembly.Module | null | undefined;
+
+function kernelModule(): WebAssembly.Module | null {
+  if (compiled !== undefined) return compiled;
+  try {
+    const text = atob(KERNEL_WASM);
+    compiled = new WebAssembly.Module(Uint8Array.from(text, (c) => c.charCodeAt(0)));
+  } catch {
+    // no vector instructions, or compiling is forbidden: the plain loops do the work
+    compiled = null;
+  }
+  return compiled;
+}
+
+/** Shared memory that the loops can work on, or null where they cannot be had. @param bytes at least so many */
+export function createKernelMemory(bytes: number): WebAssembly.Memory | null {
+  if (!kernelModule()) return null;
+  const pages = Math.max(1, Math.ceil(bytes / PAGE));
+  try {
+    return new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
+  } catch {
+    return null;
+  }
+}
+
+const bound = new WeakMap<WebAssembly.Memory, KernelExports>();
+
+/** The loops on a memory that `createKernelMemory` made, here or on another thread. */
+export function bindKernel(memory: WebAssembly.Memory): KernelExports {
+  let exports = bound.get(memory);
+  if (!exports) {
+    const module = kernelModule();
+    if (!module) throw new Error('The kernel cannot be loaded on this thread.');
+    exports = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as KernelExports;
+    bound.set(memory, exports);
+  }
+  return exports;
+}
