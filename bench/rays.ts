@@ -2,78 +2,121 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH, SAH } from 'three-mesh-bvh';
 import { randomStream } from '@daxel/core/math/random';
-import { poseInstances, poseNodes } from '@daxel/core/scene/pose';
-import { compileScene } from '@daxel/core/scene/compileScene';
-import { buildBvh, bvhNodeLimit, type BvhArrays } from '@daxel/core/trace/buildBvh';
+import { kernelStructure, plainStructure } from '@daxel/core/testing/rayStructures';
+import type { BvhArrays } from '@daxel/core/trace/bvhLayout';
+import { BATCH, type RayKernel } from '@daxel/core/trace/rayKernel';
 import { closestHit, hit, traceRay } from '@daxel/core/trace/traceRay';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
-import { openField } from './scenes';
 
-const RAYS = 100_000;
+const RAYS = 518_400;
 /** Origin and direction. */
 const FLOATS = 6;
 
 export const rays: Bench = {
   name: 'rays',
   async run() {
-    const scene = compileScene(openField().kit.scene);
-    const vertices = scene.positions.length / 3;
-    const posed = {
-      positions: new Float32Array(vertices * 3),
-      normals: new Float32Array(vertices * 3),
-      tangents: new Float32Array(vertices * 4),
-    };
-    poseInstances(scene, poseNodes(scene, 0), 0, scene.meta.instances.length, posed);
-    const count = scene.triangleMaterial.length;
-    const ours: BvhArrays = {
-      bvhBoxes: new Float32Array(bvhNodeLimit(count) * 12),
-      bvhChildren: new Int32Array(bvhNodeLimit(count) * 2),
-      bvhOrder: new Uint32Array(count),
-      bvhCorners: new Float32Array(count * 9),
-    };
+    const { positions, triangles } = room();
+    const count = triangles.length / 3;
+    const plain = plainStructure(positions, triangles);
+    const compiled = kernelStructure(positions, triangles);
     const geometry = (): BufferGeometry =>
       new BufferGeometry()
-        .setAttribute('position', new BufferAttribute(posed.positions, 3))
-        .setIndex(new BufferAttribute(scene.triangles.slice(), 1));
+        .setAttribute('position', new BufferAttribute(positions, 3))
+        .setIndex(new BufferAttribute(triangles.slice(), 1));
     const timed = (run: () => void): number => {
       const from = performance.now();
       run();
       return performance.now() - from;
     };
-    const buildOurs = await medianOf(1, 5, () => timed(() => void buildBvh(posed.positions, scene.triangles, ours)));
-    const buildTheirs = await medianOf(1, 5, () => timed(() => void new MeshBVH(geometry(), { strategy: SAH })));
+    const times = (warm: number, runs: number, run: () => void): Promise<number> =>
+      medianOf(warm, runs, () => timed(run));
     const theirs = new MeshBVH(geometry(), { strategy: SAH });
-    const rows: BenchRow[] = [row('rays', `build, ${count} triangles`, 'three-mesh-bvh', buildOurs, buildTheirs, 'ms')];
+    const MESH_BVH = 'three-mesh-bvh';
+    const rows: BenchRow[] = [];
+    const compare = (what: string, ours: number, twin: number, other: number): void => {
+      rows.push(row('rays', what, MESH_BVH, ours, other, 'ms'));
+      rows.push(row('rays', `${what}, plain twin`, MESH_BVH, twin, other, 'ms'));
+    };
+    compare(
+      `build, ${count} triangles`,
+      await times(1, 7, compiled.build),
+      await times(1, 3, plain.build),
+      await times(1, 3, () => void new MeshBVH(geometry(), { strategy: SAH })),
+    );
     const primary = primaryRays();
-    const bounce = bounceRays(ours, primary);
+    const bounce = bounceRays(plain.bvh, primary);
     for (const [name, set] of [
       ['primary', primary],
       ['bounce', bounce],
     ] as const) {
-      const a = await medianOf(1, 5, () => timed(() => ourClosest(ours, set)));
-      const b = await medianOf(1, 3, () => timed(() => theirClosest(theirs, set)));
-      rows.push(row('rays', `${name}, closest hit, ${set.length / FLOATS} rays`, 'three-mesh-bvh', a, b, 'ms'));
+      compare(
+        `${name}, closest hit, ${set.length / FLOATS} rays`,
+        await times(1, 5, () => kernelClosest(compiled.kernel, set)),
+        await times(0, 1, () => plainClosest(plain.bvh, set)),
+        await times(0, 1, () => theirClosest(theirs, set)),
+      );
     }
-    const a = await medianOf(1, 5, () => timed(() => ourAny(ours, bounce)));
-    const b = await medianOf(1, 3, () => timed(() => theirClosest(theirs, bounce)));
-    rows.push(row('rays', `shadow, any hit, ${bounce.length / FLOATS} rays`, 'three-mesh-bvh (closest)', a, b, 'ms'));
+    compare(
+      `shadow, any hit (theirs closest), ${bounce.length / FLOATS} rays`,
+      await times(1, 5, () => kernelAny(compiled.kernel, bounce)),
+      await times(0, 1, () => plainAny(plain.bvh, bounce)),
+      await times(0, 1, () => theirClosest(theirs, bounce)),
+    );
     return rows;
   },
 };
 
-/** From the field's camera over its whole view. */
+/** A closed room of finely divided walls with turned bodies and thin rods in it: about 200 000 triangles. */
+function room(): { positions: Float32Array; triangles: Uint32Array } {
+  const positions: number[] = [];
+  const triangles: number[] = [];
+  const grid = (columns: number, rows: number, at: (u: number, v: number) => [number, number, number]): void => {
+    const first = positions.length / 3;
+    for (let j = 0; j <= rows; j++) for (let i = 0; i <= columns; i++) positions.push(...at(i / columns, j / rows));
+    for (let j = 0; j < rows; j++)
+      for (let i = 0; i < columns; i++) {
+        const a = first + j * (columns + 1) + i;
+        triangles.push(a, a + 1, a + columns + 2, a, a + columns + 2, a + columns + 1);
+      }
+  };
+  for (let axis = 0; axis < 3; axis++)
+    for (const side of [-5, 5])
+      grid(40, 40, (u, v) => {
+        const p: [number, number, number] = [0, 0, 0];
+        p[axis] = side;
+        p[(axis + 1) % 3] = u * 10 - 5;
+        p[(axis + 2) % 3] = v * 10 - 5;
+        return p;
+      });
+  const random = randomStream(2);
+  const turned = (radius: number, tall: number, columns: number, rows: number): void => {
+    const [x, y, z] = [random() * 8 - 4, random() * 8 - 4, random() * 8 - 4];
+    const [lean, way] = [random() * 2 - 1, random() * 2 - 1];
+    grid(columns, rows, (u, v) => {
+      const r = radius * (tall > 1 ? 1 : Math.sin(Math.PI * v) * (1 + 0.25 * Math.sin(9 * v)));
+      const h = (v - 0.5) * tall;
+      const a = u * 2 * Math.PI;
+      return [x + Math.cos(a) * r + h * lean, y + h, z + Math.sin(a) * r + h * way];
+    });
+  };
+  for (let i = 0; i < 60; i++) turned(0.5, 0.9, 48, 30);
+  for (let i = 0; i < 400; i++) turned(0.012, 4, 6, 2);
+  return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles) };
+}
+
+/** From one place over a wide view. */
 function primaryRays(): Float64Array {
   const set = new Float64Array(RAYS * FLOATS);
   const side = Math.ceil(Math.sqrt(RAYS));
   for (let i = 0; i < RAYS; i++) {
     const x = ((i % side) / side - 0.5) * 1.2;
     const y = (Math.floor(i / side) / side - 0.5) * 0.68;
-    set.set([0.6, 2.2, 4.6, x - 0.1, y - 0.27, -1], i * FLOATS);
+    set.set([0.6, 1.2, 4.6, x - 0.1, y - 0.2, -1], i * FLOATS);
   }
   return set;
 }
 
-/** From where primary rays end, into all directions above the plane. */
+/** From where primary rays end, into all directions. */
 function bounceRays(bvh: BvhArrays, primary: Float64Array): Float64Array {
   const random = randomStream(5);
   const set: number[] = [];
@@ -81,17 +124,35 @@ function bounceRays(bvh: BvhArrays, primary: Float64Array): Float64Array {
     const [ox, oy, oz, dx, dy, dz] = primary.subarray(i, i + FLOATS);
     if (!closestHit(bvh, ox, oy, oz, dx, dy, dz)) continue;
     const t = hit.distance * 0.9999;
-    set.push(ox + dx * t, oy + dy * t, oz + dz * t, random() * 2 - 1, random(), random() * 2 - 1);
+    set.push(ox + dx * t, oy + dy * t, oz + dz * t, random() * 2 - 1, random() * 2 - 1, random() * 2 - 1);
   }
   return Float64Array.from(set);
 }
 
-function ourClosest(bvh: BvhArrays, set: Float64Array): void {
+function kernelClosest(kernel: RayKernel, set: Float64Array): void {
+  const { rays } = kernel;
+  for (let from = 0; from < set.length; from += BATCH * FLOATS) {
+    const size = Math.min(BATCH, (set.length - from) / FLOATS);
+    for (let k = 0; k < size; k++)
+      for (let c = 0; c < 3; c++) {
+        rays[k * 8 + c] = set[from + k * FLOATS + c];
+        rays[k * 8 + 4 + c] = set[from + k * FLOATS + 3 + c];
+      }
+    kernel.closestMany(size);
+  }
+}
+
+function kernelAny(kernel: RayKernel, set: Float64Array): void {
+  for (let i = 0; i < set.length; i += FLOATS)
+    kernel.shadow(set[i], set[i + 1], set[i + 2], set[i + 3], set[i + 4], set[i + 5], Infinity);
+}
+
+function plainClosest(bvh: BvhArrays, set: Float64Array): void {
   for (let i = 0; i < set.length; i += FLOATS)
     closestHit(bvh, set[i], set[i + 1], set[i + 2], set[i + 3], set[i + 4], set[i + 5]);
 }
 
-function ourAny(bvh: BvhArrays, set: Float64Array): void {
+function plainAny(bvh: BvhArrays, set: Float64Array): void {
   for (let i = 0; i < set.length; i += FLOATS)
     traceRay(bvh, set[i], set[i + 1], set[i + 2], set[i + 3], set[i + 4], set[i + 5], Infinity, stop);
 }

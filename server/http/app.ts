@@ -42,7 +42,8 @@ export function createApp(services: Services, options: AppOptions): Express {
         useDefaults: false,
         directives: {
           defaultSrc: ["'none'"],
-          scriptSrc: ["'self'"],
+          // the compiled loops are WebAssembly
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
           // Vuetify writes its theme into a style element and sizes into style attributes
           styleSrc: ["'self'", "'unsafe-inline'"],
           imgSrc: ["'self'", 'blob:', 'data:'],
