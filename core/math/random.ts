@@ -5,14 +5,15 @@
 
 /** A 32-bit permutation with full avalanche (Jarzynski & Olano 2020, Hash Functions for GPU Rendering: `pcg`). */
 export function hash32(value: number): number {
-  const state = (Math.imul(value, 747796405) + 2891336453) >>> 0;
-  const word = Math.imul((state >>> ((state >>> 28) + 4)) ^ state, 277803737) >>> 0;
+  // signed inside: unsigned numbers above 2³¹ would be kept as floating-point ones. −1403630843 is 2891336453 in 32 bits
+  const state = (Math.imul(value, 747796405) - 1403630843) | 0;
+  const word = Math.imul((state >>> ((state >>> 28) + 4)) ^ state, 277803737);
   return ((word >>> 22) ^ word) >>> 0;
 }
 
 /** Folds a new counter into a hash. */
 export function hashCombine(hash: number, value: number): number {
-  return hash32((hash ^ Math.imul(value, 0x9e3779b9)) >>> 0);
+  return hash32(hash ^ Math.imul(value, 0x9e3779b9));
 }
 
 /** Uniform in [0, 1) from four counters. */

@@ -4,9 +4,6 @@
  */
 import { hashCombine, toUnit } from './random';
 
-/** Direction numbers of the second Sobol dimension (the first is bit reversal); Joe & Kuo 2008. */
-const DIRECTIONS_1 = buildSecondDimension();
-
 /**
  * The index-th point of the scrambled sequence.
  * @param index 0 …; prefixes of length 2^k are stratified
@@ -14,38 +11,49 @@ const DIRECTIONS_1 = buildSecondDimension();
  * @param out two numbers in [0, 1) are written here
  */
 export function sobol2(index: number, seed: number, out: Float64Array): void {
-  const shuffled = owenScramble(index >>> 0, hashCombine(seed, 0x51633e2d));
-  out[0] = toUnit(owenScramble(reverseBits(shuffled), hashCombine(seed, 0x68bc21eb)));
-  out[1] = toUnit(owenScramble(second(shuffled), hashCombine(seed, 0x02e5be93)));
+  // scrambling reverses bits before and after its hash; two reversals in a row are left out throughout
+  const shuffled = reverseBits(scrambleHash(reverseBits(index), hashCombine(seed, 0x51633e2d)));
+  // the first dimension is the index with its bits reversed
+  out[0] = toUnit(reverseBits(scrambleHash(shuffled, hashCombine(seed, 0x68bc21eb))));
+  const second =
+    SECOND[shuffled & 255] ^
+    SECOND[256 + ((shuffled >>> 8) & 255)] ^
+    SECOND[512 + ((shuffled >>> 16) & 255)] ^
+    SECOND[768 + (shuffled >>> 24)];
+  out[1] = toUnit(reverseBits(scrambleHash(second, hashCombine(seed, 0x02e5be93))));
 }
 
-function second(index: number): number {
-  let result = 0;
-  for (let bit = 0; index !== 0; bit++, index >>>= 1) if (index & 1) result ^= DIRECTIONS_1[bit];
-  return result >>> 0;
+/** The second dimension with its bits reversed, of each byte of an index; direction numbers of Joe & Kuo 2008. */
+const SECOND = buildSecondDimension();
+
+function buildSecondDimension(): Int32Array {
+  const directions = new Int32Array(32);
+  directions[0] = 1 << 31;
+  for (let i = 1; i < 32; i++) directions[i] = directions[i - 1] ^ (directions[i - 1] >>> 1);
+  const table = new Int32Array(1024);
+  for (let i = 0; i < 1024; i++) {
+    let result = 0;
+    for (let bit = 0; bit < 8; bit++) if ((i >> bit) & 1) result ^= directions[(i >> 8) * 8 + bit];
+    table[i] = reverseBits(result);
+  }
+  return table;
 }
 
-function buildSecondDimension(): Uint32Array {
-  const v = new Uint32Array(32);
-  v[0] = 0x80000000;
-  for (let i = 1; i < 32; i++) v[i] = (v[i - 1] ^ (v[i - 1] >>> 1)) >>> 0;
-  return v;
-}
+// signed 32-bit integers throughout: unsigned ones would be kept as floating-point numbers
 
 function reverseBits(x: number): number {
   x = ((x & 0x55555555) << 1) | ((x >>> 1) & 0x55555555);
   x = ((x & 0x33333333) << 2) | ((x >>> 2) & 0x33333333);
   x = ((x & 0x0f0f0f0f) << 4) | ((x >>> 4) & 0x0f0f0f0f);
   x = ((x & 0x00ff00ff) << 8) | ((x >>> 8) & 0x00ff00ff);
-  return ((x << 16) | (x >>> 16)) >>> 0;
+  return (x << 16) | (x >>> 16);
 }
 
-function owenScramble(x: number, seed: number): number {
-  let r = reverseBits(x);
-  r = (r + seed) >>> 0;
-  r = (r ^ Math.imul(r, 0x6c50b47c)) >>> 0;
-  r = (r ^ Math.imul(r, 0xb82f1e52)) >>> 0;
-  r = (r ^ Math.imul(r, 0xc7afe638)) >>> 0;
-  r = (r ^ Math.imul(r, 0x8d22f6e6)) >>> 0;
-  return reverseBits(r);
+function scrambleHash(x: number, seed: number): number {
+  let r = (x + seed) | 0;
+  r ^= Math.imul(r, 0x6c50b47c);
+  r ^= Math.imul(r, 0xb82f1e52);
+  r ^= Math.imul(r, 0xc7afe638);
+  r ^= Math.imul(r, 0x8d22f6e6);
+  return r;
 }
