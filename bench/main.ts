@@ -3,6 +3,7 @@ import { parseArgs } from 'node:util';
 import { resolve } from 'node:path';
 import { BadInputError } from '@daxel/core/errors';
 import { atomicWrite } from '@daxel/server/store/atomicWrite';
+import { filters } from './filters';
 import { path } from './path';
 import { raster } from './raster';
 import { rays } from './rays';
@@ -10,7 +11,7 @@ import { interaction, rasterBrowser } from './rasterBrowser';
 import type { Bench, BenchRow } from './rows';
 import { shadows } from './shadows';
 
-const BENCHES: readonly Bench[] = [raster, shadows, rays, path, rasterBrowser, interaction];
+const BENCHES: readonly Bench[] = [raster, shadows, rays, filters, path, rasterBrowser, interaction];
 
 async function main(): Promise<void> {
   const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });

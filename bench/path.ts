@@ -1,8 +1,6 @@
-/** The path tracer: threads, time to a given quality with and without denoising, and what measuring and filtering take. */
+/** The path tracer: threads, time to a given quality with and without denoising. */
 import { createNodePool } from '@daxel/server/render/nodePool';
-import { flipMap } from '@daxel/core/measure/flip';
 import { errorFigures, pairMaps, type MeasuredImage } from '@daxel/core/measure/imageError';
-import { randomStream } from '@daxel/core/math/random';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
 import { frameOf, lampRoom, openField } from './scenes';
 
@@ -47,15 +45,6 @@ export const path: Bench = {
       }
     }
     pool.terminate();
-
-    const random = randomStream(3);
-    const [a, b] = [0, 1].map(() => Float32Array.from({ length: 960 * 540 * 3 }, () => random()));
-    const flip = await medianOf(1, 3, () => {
-      const from = performance.now();
-      flipMap(a, b, 960, 540);
-      return performance.now() - from;
-    });
-    rows.push(row('path', 'FLIP of 960×540', 'bar with kernels', flip, 60, 'ms'));
     return rows;
   },
 };

@@ -14,6 +14,16 @@ export interface KernelExports {
     order: number,
   ): number;
   packetCount(): number;
+  filterRows(
+    source: number,
+    out: number,
+    width: number,
+    height: number,
+    weights: number,
+    radius: number,
+    line: number,
+  ): void;
+  filterColumns(source: number, out: number, width: number, height: number, weights: number, radius: number): void;
   bindRays(nodes: number, packets: number, materials: number, kinds: number, stack: number): void;
   closest(
     ox: number,

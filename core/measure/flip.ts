@@ -3,8 +3,8 @@
  * Evaluator for Alternating Images). Both pictures are filtered by what the eye resolves at a viewing distance, compared
  * in a perceptual colour space, and differences of edges and points are weighted up.
  */
-import { exp, pow } from '../math/exact';
-import { filterPlane, gaussianKernel } from './blur';
+import { cbrt, exp, pow } from '../math/exact';
+import { filterPlane, gaussianKernel, planeFilter, type PlaneFilter } from './blur';
 
 /** Pixels along one degree of what the viewer sees: 0.7 m from a screen 0.7 m wide with 3840 pixels. */
 export const PIXELS_PER_DEGREE = 67;
@@ -24,7 +24,6 @@ const FEATURE = 0.082;
 const COLOR_POWER = 0.7;
 const BEND = 0.4;
 const BEND_TO = 0.95;
-const FEATURE_POWER = 0.5;
 
 const WHITE = [0.950428545, 1, 1.088900371];
 
@@ -40,9 +39,10 @@ export function flipMap(
   pixelsPerDegree = PIXELS_PER_DEGREE,
 ): Float32Array {
   const [planesA, planesB] = [opponentPlanes(a), opponentPlanes(b)];
-  const color = colorDifference(planesA, planesB, width, height, pixelsPerDegree);
-  const feature = featureDifference(planesA[0], planesB[0], width, height, pixelsPerDegree);
-  for (let i = 0; i < color.length; i++) color[i] = color[i] ** (1 - feature[i]);
+  const filter = planeFilter(width, height);
+  const color = colorDifference(planesA, planesB, filter, pixelsPerDegree);
+  const feature = featureDifference(planesA[0], planesB[0], filter, pixelsPerDegree);
+  for (let i = 0; i < color.length; i++) if (color[i] > 0) color[i] = pow(color[i], 1 - feature[i]);
   return color;
 }
 
@@ -51,7 +51,9 @@ function opponentPlanes(rgb: Float32Array): [Float32Array, Float32Array, Float32
   const n = rgb.length / 3;
   const planes = [new Float32Array(n), new Float32Array(n), new Float32Array(n)] as const;
   for (let i = 0; i < n; i++) {
-    const [r, g, b] = [0, 1, 2].map((c) => Math.min(1, Math.max(0, rgb[i * 3 + c])));
+    const r = clamp(rgb[i * 3]);
+    const g = clamp(rgb[i * 3 + 1]);
+    const b = clamp(rgb[i * 3 + 2]);
     const x = (0.4123907993 * r + 0.3575843394 * g + 0.1804807884 * b) / WHITE[0];
     const y = 0.2126390059 * r + 0.7151686788 * g + 0.0721923154 * b;
     const z = (0.0193308187 * r + 0.1191947798 * g + 0.9505321522 * b) / WHITE[2];
@@ -65,16 +67,21 @@ function opponentPlanes(rgb: Float32Array): [Float32Array, Float32Array, Float32
 function colorDifference(
   a: readonly Float32Array[],
   b: readonly Float32Array[],
-  width: number,
-  height: number,
+  filter: PlaneFilter,
   ppd: number,
 ): Float32Array {
-  const [la, lb] = [a, b].map((planes) => planes.map((p, k) => seenPlane(p, SENSITIVITY[k], width, height, ppd)));
+  const [la, lb] = [a, b].map((planes) => planes.map((p, k) => seenPlane(p, SENSITIVITY[k], filter, ppd)));
   const out = new Float32Array(la[0].length);
-  const largest = hyab(huntLab([0, 1, 0]), huntLab([0, 0, 1])) ** COLOR_POWER;
+  huntLab(0, 1, 0, labA);
+  huntLab(0, 0, 1, labB);
+  const largest = pow(hyab(labA, labB), COLOR_POWER);
+  const bend = BEND * largest;
   for (let i = 0; i < out.length; i++) {
-    const difference = hyab(labOf(la, i), labOf(lb, i)) ** COLOR_POWER;
-    const bend = BEND * largest;
+    labOf(la, i, labA);
+    labOf(lb, i, labB);
+    const apart = hyab(labA, labB);
+    if (apart === 0) continue;
+    const difference = pow(apart, COLOR_POWER);
     out[i] =
       difference < bend
         ? (difference * BEND_TO) / bend
@@ -83,23 +90,22 @@ function colorDifference(
   return out;
 }
 
-function seenPlane(plane: Float32Array, terms: number[][], width: number, height: number, ppd: number): Float32Array {
+const labA = new Float64Array(3);
+const labB = new Float64Array(3);
+
+function seenPlane(plane: Float32Array, terms: number[][], filter: PlaneFilter, ppd: number): Float32Array {
   const radius = Math.ceil(3 * Math.sqrt(WIDEST / (2 * Math.PI ** 2)) * ppd);
   const kernels = terms.map(([a, b]) => {
     const k = Float64Array.from({ length: radius * 2 + 1 }, (_, i) =>
       exp((-(Math.PI ** 2) * ((i - radius) / ppd) ** 2) / b),
     );
     const sum = k.reduce((s, v) => s + v, 0);
-    return { kernel: k.map((v) => v / sum), weight: a * Math.sqrt(Math.PI / b) * sum * sum };
+    return { kernel: trim(k.map((v) => v / sum)), weight: a * Math.sqrt(Math.PI / b) * sum * sum };
   });
   const total = kernels.reduce((s, k) => s + k.weight, 0);
-  const out = new Float32Array(plane.length);
-  for (const { kernel, weight } of kernels) {
-    const trimmed = trim(kernel);
-    const part = filterPlane(plane, width, height, trimmed, trimmed);
-    for (let i = 0; i < out.length; i++) out[i] += (part[i] * weight) / total;
-  }
-  return out;
+  const parts = kernels.map(({ kernel }) => filterPlane(filter, plane, kernel, kernel));
+  if (parts.length === 1) return parts[0];
+  return parts[0].map((_, i) => parts.reduce((sum, part, k) => sum + (part[i] * kernels[k].weight) / total, 0));
 }
 
 /** Without the ends that weigh nothing. */
@@ -109,54 +115,67 @@ function trim(kernel: Float64Array): Float64Array {
   return kernel.subarray(from, kernel.length - from);
 }
 
-const rgb = [0, 0, 0];
-
 /** Filtered opponent numbers back to colours that can be shown, then to the perceptual space. */
-function labOf(planes: readonly Float32Array[], i: number): number[] {
+function labOf(planes: readonly Float32Array[], i: number, out: Float64Array): void {
   const y = (planes[0][i] + 16) / 116;
   const x = (planes[1][i] / 500 + y) * WHITE[0];
   const z = (y - planes[2][i] / 200) * WHITE[2];
-  rgb[0] = clamp(3.2409699419 * x - 1.5373831776 * y - 0.4986107603 * z);
-  rgb[1] = clamp(-0.9692436363 * x + 1.8759675015 * y + 0.0415550574 * z);
-  rgb[2] = clamp(0.0556300797 * x - 0.2039769589 * y + 1.0569715142 * z);
-  return huntLab(rgb);
+  const r = clamp(3.2409699419 * x - 1.5373831776 * y - 0.4986107603 * z);
+  const g = clamp(-0.9692436363 * x + 1.8759675015 * y + 0.0415550574 * z);
+  const b = clamp(0.0556300797 * x - 0.2039769589 * y + 1.0569715142 * z);
+  huntLab(r, g, b, out);
 }
 
-const clamp = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
+const clamp = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
 
 /** CIE L*a*b* with colourfulness growing with lightness (Hunt 1952). */
-function huntLab([r, g, b]: readonly number[]): number[] {
-  const f = (t: number): number => (t > 0.008856451679 ? pow(t, 1 / 3) : 7.787037037 * t + 0.1379310345);
-  const x = f((0.4123907993 * r + 0.3575843394 * g + 0.1804807884 * b) / WHITE[0]);
-  const y = f(0.2126390059 * r + 0.7151686788 * g + 0.0721923154 * b);
-  const z = f((0.0193308187 * r + 0.1191947798 * g + 0.9505321522 * b) / WHITE[2]);
+function huntLab(r: number, g: number, b: number, out: Float64Array): void {
+  const x = bent((0.4123907993 * r + 0.3575843394 * g + 0.1804807884 * b) / WHITE[0]);
+  const y = bent(0.2126390059 * r + 0.7151686788 * g + 0.0721923154 * b);
+  const z = bent((0.0193308187 * r + 0.1191947798 * g + 0.9505321522 * b) / WHITE[2]);
   const L = 116 * y - 16;
-  return [L, 0.01 * L * 500 * (x - y), 0.01 * L * 200 * (y - z)];
+  out[0] = L;
+  out[1] = 0.01 * L * 500 * (x - y);
+  out[2] = 0.01 * L * 200 * (y - z);
+}
+
+function bent(t: number): number {
+  return t > 0.008856451679 ? cbrt(t) : 7.787037037 * t + 0.1379310345;
 }
 
 /** City-block in lightness, straight in colour (Abasi et al. 2020). */
-function hyab(p: readonly number[], q: readonly number[]): number {
-  return Math.abs(p[0] - q[0]) + Math.sqrt((p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2);
+function hyab(p: Float64Array, q: Float64Array): number {
+  const a = p[1] - q[1];
+  const b = p[2] - q[2];
+  return Math.abs(p[0] - q[0]) + Math.sqrt(a * a + b * b);
 }
 
-function featureDifference(a: Float32Array, b: Float32Array, width: number, height: number, ppd: number): Float32Array {
+function featureDifference(a: Float32Array, b: Float32Array, filter: PlaneFilter, ppd: number): Float32Array {
   const sigma = 0.5 * FEATURE * ppd;
   const radius = Math.ceil(3 * sigma);
   const smooth = gaussianKernel(sigma, radius);
   const at = (i: number): number => i - radius;
   const edge = balanced(smooth.map((w, i) => -at(i) * w));
   const point = balanced(smooth.map((w, i) => ((at(i) / sigma) ** 2 - 1) * w));
-  const strength = (plane: Float32Array, kernel: Float64Array): Float32Array => {
+  /** Strength of edges and of points. */
+  const strengths = (plane: Float32Array): Float32Array[] => {
     const light = plane.map((v) => (v + 16) / 116);
-    const across = filterPlane(light, width, height, kernel, smooth);
-    const down = filterPlane(light, width, height, smooth, kernel);
-    return across.map((v, i) => Math.sqrt(v * v + down[i] * down[i]));
+    const smoothed = filter.rows(light, smooth);
+    return [edge, point].map((kernel) => {
+      const across = filter.columns(filter.rows(light, kernel), smooth);
+      const down = filter.columns(smoothed, kernel);
+      for (let i = 0; i < across.length; i++) across[i] = Math.sqrt(across[i] * across[i] + down[i] * down[i]);
+      return across;
+    });
   };
-  const [edgeA, edgeB, pointA, pointB] = [strength(a, edge), strength(b, edge), strength(a, point), strength(b, point)];
-  return edgeA.map((_, i) => {
+  const [edgeA, pointA] = strengths(a);
+  const [edgeB, pointB] = strengths(b);
+  for (let i = 0; i < edgeA.length; i++) {
     const d = Math.max(Math.abs(edgeA[i] - edgeB[i]), Math.abs(pointA[i] - pointB[i]));
-    return (d / Math.SQRT2) ** FEATURE_POWER;
-  });
+    // to the power of a half, as the source has it
+    edgeA[i] = Math.sqrt(d / Math.SQRT2);
+  }
+  return edgeA;
 }
 
 /** Positive weights add up to 1, negative ones to −1. */
