@@ -52,6 +52,16 @@ export interface KernelExports {
   ): number;
 }
 
+let wanted = true;
+
+/** Whether the compiled loops are used where nobody asks for one kind: off is for comparing. */
+export function useKernels(on: boolean): void {
+  wanted = on;
+}
+export function kernelsInUse(): boolean {
+  return wanted;
+}
+
 const PAGE = 65536;
 let compiled: WebAssembly.Module | null | undefined;
 

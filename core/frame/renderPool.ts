@@ -1,5 +1,5 @@
 /** A team of render threads and the memory they share. One frame runs at a time; the next waits for it to end. */
-import { createKernelMemory } from '@daxel/kernel/load';
+import { createKernelMemory, kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
@@ -81,7 +81,7 @@ export class RenderPool {
   /** @param ports at least one thread @param kernels whether the compiled loops may be used */
   constructor(
     private readonly ports: readonly ThreadPort[],
-    private readonly kernels = true,
+    private readonly kernels = kernelsInUse(),
   ) {
     for (const port of ports) port.listen((m) => this.handlers.get(m.ticket)?.(m));
   }

@@ -1,5 +1,5 @@
 /** Separable filters over planes of one number a pixel; beyond the border the last pixel goes on. */
-import { bindKernel, createKernelMemory, type KernelExports } from '@daxel/kernel/load';
+import { bindKernel, createKernelMemory, kernelsInUse, type KernelExports } from '@daxel/kernel/load';
 import { exp } from '../math/exact';
 
 /** Filters planes of one size, by the compiled loops where they can be had. */
@@ -10,7 +10,7 @@ export interface PlaneFilter {
 }
 
 export function planeFilter(width: number, height: number): PlaneFilter {
-  return compiledFilter(width, height) ?? plainFilter(width, height);
+  return (kernelsInUse() ? compiledFilter(width, height) : null) ?? plainFilter(width, height);
 }
 
 /** Across with the one, then down with the other. */

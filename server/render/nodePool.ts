@@ -3,17 +3,16 @@ import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import { RenderPool, type ThreadPort } from '@daxel/core/frame/renderPool';
 import type { FromThread } from '@daxel/core/frame/threadProgram';
+import { useKernels } from '@daxel/kernel/load';
 import { entryUrl } from '../entries';
+
+// does everything in plain TypeScript, to be compared
+if (process.env.DAXEL_KERNELS === 'off') useKernels(false);
 
 /** @param threads 0 for as many as the machine has cores */
 export function createNodePool(threads = 0): RenderPool {
   const count = threads > 0 ? threads : Math.min(32, availableParallelism());
-  return new RenderPool(Array.from({ length: count }, createPort), kernelsWanted());
-}
-
-/** `DAXEL_KERNELS=off` does everything in plain TypeScript, to be compared. */
-export function kernelsWanted(): boolean {
-  return process.env.DAXEL_KERNELS !== 'off';
+  return new RenderPool(Array.from({ length: count }, createPort));
 }
 
 function createPort(): ThreadPort {

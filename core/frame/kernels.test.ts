@@ -1,0 +1,61 @@
+import { describe, expect, it } from 'vitest';
+import { resolveRecipe, type TierValues } from '../recipe/recipe';
+import { compileScene } from '../scene/compileScene';
+import { packScene, toShared } from '../scene/packScene';
+import type { MaterialSource } from '../scene/source';
+import { addNode, cameraAt, DOWN, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
+import { createLocalPort } from './localPort';
+import { RenderPool } from './renderPool';
+
+/** A floor under a cut-out sheet, a sheet of blue glass and a solid one, lit by sun, lamp and sky. */
+function scene() {
+  const holes = new Uint8Array(32 * 32 * 4);
+  for (let i = 0; i < 32 * 32; i++) holes.set([200, 220, 160, (((i % 32) >> 2) + (i >> 7)) % 2 === 0 ? 255 : 0], i * 4);
+  const leaf: MaterialSource = {
+    ...MATTE,
+    name: 'leaf',
+    alphaMode: 'mask',
+    doubleSided: true,
+    baseColorTexture: { image: 0, wrapS: 'repeat', wrapT: 'repeat' },
+  };
+  const glass: MaterialSource = { ...MATTE, name: 'glass', transmission: 1, roughness: 0, baseColor: [0.6, 0.7, 1, 1] };
+  const metal: MaterialSource = { ...MATTE, name: 'metal', metallic: 1, roughness: 0.3 };
+  const source = sceneOf(
+    [quad(5), quad(0.8, 0.5, 1), quad(0.5, 0.9, 2), quad(0.35, 1.4, 3)],
+    [MATTE, leaf, glass, metal],
+  );
+  source.images = [{ name: 'holes', width: 32, height: 32, pixels: holes }];
+  source.environment = environment(0.4);
+  addNode(source, { light: source.lights.push(light('sun', 3, { castsShadow: true })) - 1, rotation: DOWN });
+  const lamp = light('area', 4, { shape: 'square', width: 0.6, castsShadow: true });
+  addNode(source, { translation: [0.4, 2.2, 0.2], rotation: DOWN, light: source.lights.push(lamp) - 1 });
+  return toShared(packScene(compileScene(source)));
+}
+
+async function beauty(kernels: boolean, values: TierValues): Promise<Float32Array> {
+  const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
+  pool.setScene('s', scene());
+  const all = { 'output.width': 96, 'output.height': 64, 'samples.pixel': 4, 'lens.tone': 'none', ...values };
+  const recipe = resolveRecipe({ name: 't', draft: all, final: {} }, 'draft');
+  const request = { sceneId: 's', recipe, camera: cameraAt([1.6, 1.9, 1.8], [0, 0.4, 0]), timeSeconds: 0, seed: 3 };
+  return (await pool.render(request).promise).views.beauty.slice(0, 96 * 64 * 3);
+}
+
+describe('compiled and plain loops', () => {
+  it.each<[string, TierValues]>([
+    ['path traced', { 'samples.method': 'path' }],
+    ['rasterised with traced shadows', { 'shadows.method': 'traced', 'shadows.lightSamples': 4 }],
+  ])('give the same picture, %s, but for rays within a hair of an edge', async (_name, values) => {
+    const [a, b] = [await beauty(true, values), await beauty(false, values)];
+    let other = 0;
+    let [sumA, sumB] = [0, 0];
+    for (let i = 0; i < a.length; i++) {
+      if (Math.abs(a[i] - b[i]) > 1e-5 * Math.max(1, b[i])) other++;
+      sumA += a[i];
+      sumB += b[i];
+    }
+    expect(sumA).toBeGreaterThan(0);
+    expect(other / a.length).toBeLessThan(0.01);
+    expect(Math.abs(sumA / sumB - 1)).toBeLessThan(1e-3);
+  });
+});
