@@ -110,11 +110,11 @@ const toShot = async (name) => {
   await page.getByRole('link', { name: `Open ${name}` }).click();
   await settled();
 };
-await toShot('grazing-plane');
+await toShot('fine-lines');
 await page.getByRole('link', { name: 'Wedges', exact: true }).click();
+await page.getByRole('button', { name: /^Render scale × samples/ }).click();
 await page.getByRole('button', { name: 'Render the wedge' }).click();
-await page.getByText('6 of 6 steps').waitFor();
-await page.getByRole('button', { name: 'far shadow', exact: true }).click();
+await page.getByText('9 of 9 steps').waitFor();
 await page.waitForTimeout(800);
 await keep('wedges');
 const useRecipe = async (name, values) => {
