@@ -68,7 +68,15 @@ export type FromRenderProcess = { stillId: string } & (
   | { type: 'progress'; progress: number }
   | { type: 'picture'; png: Uint8Array }
   | { type: 'done'; files: { kind: StillFileKind; path: string }[]; report: FrameReport; beautyHash: string }
-  | { type: 'step'; png: string; exr: string; report: FrameReport; figures: ErrorFigures[] | null }
+  | {
+      type: 'step';
+      png: string;
+      exr: string;
+      report: FrameReport;
+      /** Time the processor worked on it, shared among the threads: neighbours on the machine change it little. */
+      workSeconds: number;
+      figures: ErrorFigures[] | null;
+    }
   | { type: 'cancelled' }
   | { type: 'failed'; message: string }
 );
@@ -173,12 +181,15 @@ async function renderStep(order: StepOrder): Promise<void> {
     const { recipe, lighting } = await litBy(threads, sceneKey, order);
     const regions = order.regions ?? undefined;
     const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed, regions, fresh: true };
+    const idle = process.cpuUsage();
     const ticket = threads.render(request);
     job.ticket = ticket;
     if (job.cancelled) ticket.cancel();
     timer = setInterval(() => send({ stillId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
     const frame = await ticket.promise;
     clearInterval(timer);
+    const { user, system } = process.cpuUsage(idle);
+    const workSeconds = (user + system) / 1e6 / threads.threads;
     if (!frame.finished) return send({ stillId, type: 'cancelled' });
     const output: OutputInput = { frame, recipe, camera, layers: ['beauty', 'error'] };
     const [png, exr] = ['png', 'exr'].map((kind) => join(order.outDir, `${stillId}-step-${kind}`));
@@ -186,7 +197,7 @@ async function renderStep(order: StepOrder): Promise<void> {
     await atomicWrite(exr, toExr(output, 'float'));
     const figures = order.referencePath ? await figuresAgainst(order.referencePath, frame, recipe, order.rects) : null;
     const more = { frame: 0, tier: '', recipeHash: '', warnings: [], outputs: [] };
-    send({ stillId, type: 'step', png, exr, report: frameReport(frame, more), figures });
+    send({ stillId, type: 'step', png, exr, report: frameReport(frame, more), workSeconds, figures });
   } catch (error) {
     send({ stillId, type: 'failed', message: (error as Error).message });
   } finally {
