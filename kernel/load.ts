@@ -14,6 +14,12 @@ export interface KernelExports {
     order: number,
   ): number;
   packetCount(): number;
+  flipOpponents(rgb: number, count: number, light: number, red: number, blue: number): void;
+  flipColors(a: number, b: number, stride: number, count: number, largest: number, out: number): void;
+  flipTogether(color: number, edgeA: number, edgeB: number, pointA: number, pointB: number, count: number): void;
+  scalePlane(plane: number, count: number, factor: number, term: number, out: number): void;
+  mixPlanes(a: number, b: number, count: number, ofA: number, ofB: number): void;
+  lengths(a: number, b: number, count: number): void;
   filterRows(
     source: number,
     out: number,

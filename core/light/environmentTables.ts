@@ -16,6 +16,9 @@ import {
 import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
 import { perpendiculars } from './sampleLight';
 
+/** Two directions across another. */
+const across = new Float64Array(6);
+
 export const ENVIRONMENT_SH = SH_TERMS * 3;
 export const ENVIRONMENT_MAP = ENVIRONMENT_LEVELS * ENVIRONMENT_SIDE * ENVIRONMENT_SIDE * 3;
 /** One item more than there are rows: the irradiance. */
@@ -79,7 +82,13 @@ function fillRow(
   const lobe = ggxLobe(roughness, level === 0 ? 1 : LOBE_SAMPLES, pixelAngle);
   for (let x = 0; x < side; x++) {
     octahedralDecode((x + 0.5) / side, (row + 0.5) / side, d);
-    const [tx, ty, tz, bx, by, bz] = perpendiculars(d[0], d[1], d[2]);
+    perpendiculars(d[0], d[1], d[2], across);
+    const tx = across[0];
+    const ty = across[1];
+    const tz = across[2];
+    const bx = across[3];
+    const by = across[4];
+    const bz = across[5];
     let [r, g, b, weight] = [0, 0, 0, 0];
     for (let s = 0; s < lobe.length; s += 4) {
       const lx = lobe[s];

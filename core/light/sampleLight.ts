@@ -2,6 +2,9 @@
 import { cos, sin } from '../math/exact';
 import { FACING_FRONT, LIGHT_POINT, LIGHT_SUN, type FrameLight } from './frameLight';
 
+/** Two directions across another. */
+const across = new Float64Array(6);
+
 /** Layout of a sample: position, direction in which it shines, normal of the face there, FACING_*, factor on the light. */
 export const SAMPLE_POSITION = 0;
 export const SAMPLE_DIRECTION = 3;
@@ -26,7 +29,13 @@ export function sampleLight(light: FrameLight, u: number, v: number, out: Float6
   if (light.kind === LIGHT_SUN) {
     if (light.discTan === 0) return;
     onDisc(u, v);
-    const [ax, ay, az, bx, by, bz] = perpendiculars(light.dx, light.dy, light.dz);
+    perpendiculars(light.dx, light.dy, light.dz, across);
+    const ax = across[0];
+    const ay = across[1];
+    const az = across[2];
+    const bx = across[3];
+    const by = across[4];
+    const bz = across[5];
     const a = disc[0] * light.discTan;
     const b = disc[1] * light.discTan;
     const x = light.dx + ax * a + bx * b;
@@ -63,7 +72,13 @@ export function sampleLight(light: FrameLight, u: number, v: number, out: Float6
     out[SAMPLE_WEIGHT] = 4;
   } else if (light.radius > 0) {
     onDisc(u, v);
-    const [ax, ay, az, bx, by, bz] = perpendiculars(light.dx, light.dy, light.dz);
+    perpendiculars(light.dx, light.dy, light.dz, across);
+    const ax = across[0];
+    const ay = across[1];
+    const az = across[2];
+    const bx = across[3];
+    const by = across[4];
+    const bz = across[5];
     const a = disc[0] * light.radius;
     const b = disc[1] * light.radius;
     out[0] += ax * a + bx * b;
@@ -127,10 +142,15 @@ function onDisc(u: number, v: number): void {
   disc[1] = r * sin(phi);
 }
 
-/** Two unit vectors perpendicular to a unit vector (Duff et al. 2017, Building an Orthonormal Basis, Revisited). */
-export function perpendiculars(x: number, y: number, z: number): [number, number, number, number, number, number] {
+/** Two unit vectors perpendicular to a unit vector (Duff et al. 2017, Building an Orthonormal Basis, Revisited). @param out xyz of both */
+export function perpendiculars(x: number, y: number, z: number, out: Float64Array): void {
   const s = z >= 0 ? 1 : -1;
   const a = -1 / (s + z);
   const b = x * y * a;
-  return [1 + s * x * x * a, s * b, -s * x, b, s + y * y * a, -y];
+  out[0] = 1 + s * x * x * a;
+  out[1] = s * b;
+  out[2] = -s * x;
+  out[3] = b;
+  out[4] = s + y * y * a;
+  out[5] = -y;
 }

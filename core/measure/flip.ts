@@ -3,24 +3,15 @@
  * Evaluator for Alternating Images). Both pictures are filtered by what the eye resolves at a viewing distance, compared
  * in a perceptual colour space, and differences of edges and points are weighted up.
  */
-import { cbrt, exp, pow } from '../math/exact';
-import { filterPlane, gaussianKernel, planeFilter, type PlaneFilter } from './blur';
+import { kernelsInUse } from '@daxel/kernel/load';
+import { cbrt, pow } from '../math/exact';
+import { filterPlane, plainFilter, type PlaneFilter } from './blur';
+import { compiledFlip } from './flipKernel';
+import { featureKernels, sensitivityKernels, type WeightedKernel } from './flipModel';
 
 /** Pixels along one degree of what the viewer sees: 0.7 m from a screen 0.7 m wide with 3840 pixels. */
 export const PIXELS_PER_DEGREE = 67;
 
-/** Contrast sensitivity as sums of Gaussians (a, b): a · √(π/b) · exp(−π² x² / b), x in degrees. */
-const SENSITIVITY = [
-  [[1, 0.0047]],
-  [[1, 0.0053]],
-  [
-    [34.1, 0.04],
-    [13.5, 0.025],
-  ],
-];
-const WIDEST = 0.04;
-/** Angular width of the feature detector, degrees. */
-const FEATURE = 0.082;
 const COLOR_POWER = 0.7;
 const BEND = 0.4;
 const BEND_TO = 0.95;
@@ -38,12 +29,31 @@ export function flipMap(
   height: number,
   pixelsPerDegree = PIXELS_PER_DEGREE,
 ): Float32Array {
+  const compiled = kernelsInUse() ? compiledFlip(a, b, width, height, pixelsPerDegree, largestDifference()) : null;
+  return compiled ?? plainFlip(a, b, width, height, pixelsPerDegree);
+}
+
+/** The plain twin. */
+export function plainFlip(
+  a: Float32Array,
+  b: Float32Array,
+  width: number,
+  height: number,
+  pixelsPerDegree = PIXELS_PER_DEGREE,
+): Float32Array {
   const [planesA, planesB] = [opponentPlanes(a), opponentPlanes(b)];
-  const filter = planeFilter(width, height);
+  const filter = plainFilter(width, height);
   const color = colorDifference(planesA, planesB, filter, pixelsPerDegree);
   const feature = featureDifference(planesA[0], planesB[0], filter, pixelsPerDegree);
   for (let i = 0; i < color.length; i++) if (color[i] > 0) color[i] = pow(color[i], 1 - feature[i]);
   return color;
+}
+
+/** Of the two colours that are farthest apart. */
+export function largestDifference(): number {
+  huntLab(0, 1, 0, labA);
+  huntLab(0, 0, 1, labB);
+  return pow(hyab(labA, labB), COLOR_POWER);
 }
 
 /** Planes of the linear opponent space: luminance, red against green, blue against yellow. */
@@ -70,11 +80,10 @@ function colorDifference(
   filter: PlaneFilter,
   ppd: number,
 ): Float32Array {
-  const [la, lb] = [a, b].map((planes) => planes.map((p, k) => seenPlane(p, SENSITIVITY[k], filter, ppd)));
+  const kernels = sensitivityKernels(ppd);
+  const [la, lb] = [a, b].map((planes) => planes.map((p, k) => seenPlane(p, kernels[k], filter)));
   const out = new Float32Array(la[0].length);
-  huntLab(0, 1, 0, labA);
-  huntLab(0, 0, 1, labB);
-  const largest = pow(hyab(labA, labB), COLOR_POWER);
+  const largest = largestDifference();
   const bend = BEND * largest;
   for (let i = 0; i < out.length; i++) {
     labOf(la, i, labA);
@@ -93,26 +102,10 @@ function colorDifference(
 const labA = new Float64Array(3);
 const labB = new Float64Array(3);
 
-function seenPlane(plane: Float32Array, terms: number[][], filter: PlaneFilter, ppd: number): Float32Array {
-  const radius = Math.ceil(3 * Math.sqrt(WIDEST / (2 * Math.PI ** 2)) * ppd);
-  const kernels = terms.map(([a, b]) => {
-    const k = Float64Array.from({ length: radius * 2 + 1 }, (_, i) =>
-      exp((-(Math.PI ** 2) * ((i - radius) / ppd) ** 2) / b),
-    );
-    const sum = k.reduce((s, v) => s + v, 0);
-    return { kernel: trim(k.map((v) => v / sum)), weight: a * Math.sqrt(Math.PI / b) * sum * sum };
-  });
-  const total = kernels.reduce((s, k) => s + k.weight, 0);
+function seenPlane(plane: Float32Array, kernels: readonly WeightedKernel[], filter: PlaneFilter): Float32Array {
   const parts = kernels.map(({ kernel }) => filterPlane(filter, plane, kernel, kernel));
   if (parts.length === 1) return parts[0];
-  return parts[0].map((_, i) => parts.reduce((sum, part, k) => sum + (part[i] * kernels[k].weight) / total, 0));
-}
-
-/** Without the ends that weigh nothing. */
-function trim(kernel: Float64Array): Float64Array {
-  let from = 0;
-  while (from < (kernel.length - 1) / 2 && kernel[from] < 1e-7) from++;
-  return kernel.subarray(from, kernel.length - from);
+  return parts[0].map((_, i) => parts.reduce((sum, part, k) => sum + part[i] * kernels[k].share, 0));
 }
 
 /** Filtered opponent numbers back to colours that can be shown, then to the perceptual space. */
@@ -151,12 +144,7 @@ function hyab(p: Float64Array, q: Float64Array): number {
 }
 
 function featureDifference(a: Float32Array, b: Float32Array, filter: PlaneFilter, ppd: number): Float32Array {
-  const sigma = 0.5 * FEATURE * ppd;
-  const radius = Math.ceil(3 * sigma);
-  const smooth = gaussianKernel(sigma, radius);
-  const at = (i: number): number => i - radius;
-  const edge = balanced(smooth.map((w, i) => -at(i) * w));
-  const point = balanced(smooth.map((w, i) => ((at(i) / sigma) ** 2 - 1) * w));
+  const { smooth, edge, point } = featureKernels(ppd);
   /** Strength of edges and of points. */
   const strengths = (plane: Float32Array): Float32Array[] => {
     const light = plane.map((v) => (v + 16) / 116);
@@ -176,14 +164,4 @@ function featureDifference(a: Float32Array, b: Float32Array, filter: PlaneFilter
     edgeA[i] = Math.sqrt(d / Math.SQRT2);
   }
   return edgeA;
-}
-
-/** Positive weights add up to 1, negative ones to −1. */
-function balanced(kernel: Float64Array): Float64Array {
-  let [up, down] = [0, 0];
-  for (const k of kernel) {
-    if (k > 0) up += k;
-    else down -= k;
-  }
-  return kernel.map((k) => (k > 0 ? k / up : down > 0 ? k / down : 0));
 }

@@ -13,6 +13,9 @@ import { environmentDensity, sampleEnvironment, type EnvironmentSampler } from '
 import type { GlowingTriangles } from './glowingTriangles';
 import { lookAtPortals, portalsCrossed, throughPortal, type Portals } from './portals';
 
+/** Two directions across another. */
+const across = new Float64Array(6);
+
 export interface Surroundings {
   radiance: RadianceFunction;
   sampler: EnvironmentSampler | null;
@@ -198,8 +201,16 @@ function arriveFromBall(
   const c = 1 - u * height;
   const s = Math.sqrt(Math.max(0, 1 - c * c));
   const phi = 2 * Math.PI * v;
-  const [wx, wy, wz] = [dx / d, dy / d, dz / d];
-  const [ax, ay, az, bx, by, bz] = perpendiculars(wx, wy, wz);
+  const wx = dx / d;
+  const wy = dy / d;
+  const wz = dz / d;
+  perpendiculars(wx, wy, wz, across);
+  const ax = across[0];
+  const ay = across[1];
+  const az = across[2];
+  const bx = across[3];
+  const by = across[4];
+  const bz = across[5];
   const a = s * cos(phi);
   const b = s * sin(phi);
   const along = d * c - Math.sqrt(Math.max(0, r2 - d2 * s * s));

@@ -22,6 +22,9 @@ import {
   S_VIEW,
 } from '../raster/surface';
 
+/** Two directions across another. */
+const across = new Float64Array(6);
+
 /** What a ray became. */
 export const WENT_NOWHERE = 0;
 export const WENT_REFLECTED = 1;
@@ -147,7 +150,13 @@ export function sampleScatter(
   const nx = s[S_NORMAL];
   const ny = s[S_NORMAL + 1];
   const nz = s[S_NORMAL + 2];
-  const [ax, ay, az, bx, by, bz] = perpendiculars(nx, ny, nz);
+  perpendiculars(nx, ny, nz, across);
+  const ax = across[0];
+  const ay = across[1];
+  const az = across[2];
+  const bx = across[3];
+  const by = across[4];
+  const bz = across[5];
   const matte = matteChance(s);
   let lx: number;
   let ly: number;

@@ -317,7 +317,12 @@ function settle(kernel: RayKernel, i: number, slot: number, first: number, dista
   const { scene } = tracing.surface;
   const r = slot * RAY_WORDS;
   const { rays } = kernel;
-  const [ox, oy, oz, dx, dy, dz] = [rays[r], rays[r + 1], rays[r + 2], rays[r + 4], rays[r + 5], rays[r + 6]];
+  const ox = rays[r];
+  const oy = rays[r + 1];
+  const oz = rays[r + 2];
+  const dx = rays[r + 4];
+  const dy = rays[r + 5];
+  const dz = rays[r + 6];
   let at = first;
   let behind = distance;
   hit.triangle = -1;
@@ -505,7 +510,9 @@ function goOn(i: number, x: number, y: number, z: number, side: number): void {
 /** Next-event estimation: prepares the shadow ray to a point drawn on an emitter. @returns false when there is none */
 function askEmitter(input: PathInput, i: number, choose: number, u: number, v: number, slot: number): boolean {
   const { emitters } = input;
-  const [x, y, z] = [surface[S_POSITION], surface[S_POSITION + 1], surface[S_POSITION + 2]];
+  const x = surface[S_POSITION];
+  const y = surface[S_POSITION + 1];
+  const z = surface[S_POSITION + 2];
   if (!weighEmitters(emitters, x, y, z)) return false;
   const chosen = chooseEmitter(emitters, choose);
   const chance = emitters.weights[chosen];
@@ -562,7 +569,9 @@ function arriveFromGlow(input: PathInput, choose: number, u: number, v: number):
   const b2 = root * v;
   const b0 = 1 - root;
   const P = posed.positions;
-  const [i0, i1, i2] = [scene.triangles[t * 3] * 3, scene.triangles[t * 3 + 1] * 3, scene.triangles[t * 3 + 2] * 3];
+  const i0 = scene.triangles[t * 3] * 3;
+  const i1 = scene.triangles[t * 3 + 1] * 3;
+  const i2 = scene.triangles[t * 3 + 2] * 3;
   for (let k = 0; k < 3; k++) corner[k] = P[i0 + k] * b0 + P[i1 + k] * b1 + P[i2 + k] * b2 - surface[S_POSITION + k];
   const d2 = corner[0] ** 2 + corner[1] ** 2 + corner[2] ** 2;
   if (d2 === 0) return false;
@@ -667,12 +676,16 @@ function meetExtended(input: PathInput, i: number): void {
   const o = i * 3;
   for (const index of emitters.extended) {
     const light = emitters.lights[index];
-    const [ox, oy, oz] = [origin[o], origin[o + 1], origin[o + 2]];
+    const ox = origin[o];
+    const oy = origin[o + 1];
+    const oz = origin[o + 2];
     const limit = light.castsShadow ? hitDistance[i] : Infinity;
     if (!meetLight(light, ox, oy, oz, direction[o], direction[o + 1], direction[o + 2], limit, arrival)) continue;
     // a density belongs to the place that asked, which panes may have left behind
     if (crossed[i] === 1 && density[i] > 0) {
-      const [x, y, z] = [last[o], last[o + 1], last[o + 2]];
+      const x = last[o];
+      const y = last[o + 1];
+      const z = last[o + 2];
       meetLight(light, x, y, z, direction[o], direction[o + 1], direction[o + 2], Infinity, arrival);
     }
     receive(input, i, arrival[A_DENSITY], index, arrival[A_RADIANCE], arrival[A_RADIANCE + 1], arrival[A_RADIANCE + 2]);
@@ -683,7 +696,9 @@ function meetSky(input: PathInput, i: number): void {
   const { surroundings, lights } = input.emitters;
   if (!surroundings || gathered[i] === 1) return;
   const o = i * 3;
-  const [dx, dy, dz] = [direction[o], direction[o + 1], direction[o + 2]];
+  const dx = direction[o];
+  const dy = direction[o + 1];
+  const dz = direction[o + 2];
   surroundings.radiance(dx, dy, dz, sky);
   const drawn = density[i] > 0 ? surroundingsDensity(surroundings, last[o], last[o + 1], last[o + 2], dx, dy, dz) : 0;
   const k = useOfSky;
@@ -692,7 +707,9 @@ function meetSky(input: PathInput, i: number): void {
 
 /** Light of the surface itself. */
 function meetGlow(input: PathInput, i: number): void {
-  const [r, g, b] = [surface[S_EMISSION], surface[S_EMISSION + 1], surface[S_EMISSION + 2]];
+  const r = surface[S_EMISSION];
+  const g = surface[S_EMISSION + 1];
+  const b = surface[S_EMISSION + 2];
   if (r + g + b === 0 || gathered[i] === 1) return;
   const t = hitTriangle[i];
   const o = i * 3;
@@ -762,7 +779,9 @@ function surfaceAtHit(input: PathInput, i: number): void {
   const P = posed.positions;
   const t = hitTriangle[i];
   const o = i * 3;
-  const [i0, i1, i2] = [scene.triangles[t * 3] * 3, scene.triangles[t * 3 + 1] * 3, scene.triangles[t * 3 + 2] * 3];
+  const i0 = scene.triangles[t * 3] * 3;
+  const i1 = scene.triangles[t * 3 + 1] * 3;
+  const i2 = scene.triangles[t * 3 + 2] * 3;
   const b1 = hitU[i];
   const b2 = hitV[i];
   const b0 = 1 - b1 - b2;
@@ -776,7 +795,9 @@ function surfaceAtHit(input: PathInput, i: number): void {
   let fy = uz * vx - ux * vz;
   let fz = ux * vy - uy * vx;
   const area2 = fx * fx + fy * fy + fz * fz;
-  const [dx, dy, dz] = [direction[o], direction[o + 1], direction[o + 2]];
+  const dx = direction[o];
+  const dy = direction[o + 1];
+  const dz = direction[o + 2];
   const side = dx * fx + dy * fy + dz * fz < 0 ? 1 : -1;
   for (let k = 0; k < 3; k++) {
     surface[S_POSITION + k] = P[i0 + k] * b0 + P[i1 + k] * b1 + P[i2 + k] * b2;

@@ -45,7 +45,9 @@ export function traceShadow(
   passed = out;
   passed[0] = passed[1] = passed[2] = 1;
   const off = stepOff(at.x, at.y, at.z);
-  const [ox, oy, oz] = [at.x + at.fx * off, at.y + at.fy * off, at.z + at.fz * off];
+  const ox = at.x + at.fx * off;
+  const oy = at.y + at.fy * off;
+  const oz = at.z + at.fz * off;
   way[0] = lx;
   way[1] = ly;
   way[2] = lz;
@@ -118,7 +120,9 @@ export function blockerDistance(
   rays = input;
   nearest = Infinity;
   const off = stepOff(at.x, at.y, at.z);
-  const [ox, oy, oz] = [at.x + at.fx * off, at.y + at.fy * off, at.z + at.fz * off];
+  const ox = at.x + at.fx * off;
+  const oy = at.y + at.fy * off;
+  const oz = at.z + at.fz * off;
   traceRay(input.bvh, ox, oy, oz, lx, ly, lz, length - off * 2, meetNearest);
   return nearest;
 }

@@ -1,0 +1,95 @@
+/** FLIP by the compiled loops: everything stays in their memory from the pictures to the map. See `flip`. */
+import { bindKernel, createKernelMemory, type KernelExports } from '@daxel/kernel/load';
+import { featureKernels, sensitivityKernels } from './flipModel';
+
+/** Larger pictures are left to the plain twin: twenty planes must find room. */
+const MOST_PIXELS = 4_000_000;
+/** Memory larger than this is not kept for the next pair. */
+const MOST_KEPT = 128 * 2 ** 20;
+/** Numbers that the loops touch behind the end of a plane. */
+const BEHIND = 16;
+/** Weights of a kernel at most. */
+const WEIGHTS = 1024;
+
+/** Planes of the memory, by number. */
+const RGB = 0;
+const OPPONENT = 3;
+const SEEN_A = 6;
+const SEEN_B = 9;
+const ROWS = 12;
+const OTHER = 13;
+const EDGE_A = 14;
+const POINT_A = 15;
+const EDGE_B = 16;
+const POINT_B = 17;
+const OUT = 18;
+const PLANES = 19;
+
+let held: { memory: WebAssembly.Memory; loops: KernelExports } | null = null;
+
+/** @param largest colour difference that counts as 1 @returns null where the loops cannot be had, or not for this size */
+export function compiledFlip(
+  a: Float32Array,
+  b: Float32Array,
+  width: number,
+  height: number,
+  ppd: number,
+  largest: number,
+): Float32Array | null {
+  const count = width * height;
+  const stride = Math.ceil((count + BEHIND) / 16) * 16;
+  const lineAt = PLANES * stride;
+  const weightsAt = lineAt + width + WEIGHTS + BEHIND;
+  const bytes = (weightsAt + WEIGHTS) * 4;
+  if (count > MOST_PIXELS) return null;
+  let own = held;
+  if (!own || own.memory.buffer.byteLength < bytes) {
+    const memory = createKernelMemory(bytes);
+    if (!memory) return null;
+    own = { memory, loops: bindKernel(memory) };
+    held = bytes <= MOST_KEPT ? own : null;
+  }
+  const { memory, loops } = own;
+  const all = new Float32Array(memory.buffer);
+  const at = (plane: number): number => plane * stride * 4;
+  const weigh = (weights: Float64Array): number => {
+    all.set(weights, weightsAt);
+    return (weights.length - 1) / 2;
+  };
+  const rows = (from: number, to: number, weights: Float64Array): void =>
+    loops.filterRows(at(from), at(to), width, height, weightsAt * 4, weigh(weights), lineAt * 4);
+  const columns = (from: number, to: number, weights: Float64Array): void =>
+    loops.filterColumns(at(from), at(to), width, height, weightsAt * 4, weigh(weights));
+
+  const seen = sensitivityKernels(ppd);
+  const { smooth, edge, point } = featureKernels(ppd);
+  for (const [picture, to, edges, points] of [
+    [a, SEEN_A, EDGE_A, POINT_A],
+    [b, SEEN_B, EDGE_B, POINT_B],
+  ] as const) {
+    all.set(picture, 0);
+    loops.flipOpponents(at(RGB), count, at(OPPONENT), at(OPPONENT + 1), at(OPPONENT + 2));
+    seen.forEach((kernels, c) => {
+      kernels.forEach(({ kernel, share }, k) => {
+        rows(OPPONENT + c, ROWS, kernel);
+        columns(ROWS, k === 0 ? to + c : OTHER, kernel);
+        if (k > 0) loops.mixPlanes(at(to + c), at(OTHER), count, kernels[0].share, share);
+      });
+    });
+    // the pictures are done with: light takes the place of the first plane
+    loops.scalePlane(at(OPPONENT), count, 1 / 116, 16 / 116, at(RGB));
+    for (const [kernel, strength] of [
+      [edge, edges],
+      [point, points],
+    ] as const) {
+      rows(RGB, ROWS, kernel);
+      columns(ROWS, strength, smooth);
+      rows(RGB, ROWS, smooth);
+      columns(ROWS, OTHER, kernel);
+      loops.lengths(at(strength), at(OTHER), count);
+    }
+  }
+  loops.flipColors(at(SEEN_A), at(SEEN_B), stride * 4, count, largest, at(OUT));
+  loops.flipTogether(at(OUT), at(EDGE_A), at(EDGE_B), at(POINT_A), at(POINT_B), count);
+  return new Float32Array(all.subarray(OUT * stride, OUT * stride + count));
+}

@@ -1,0 +1,183 @@
+/** The steps of FLIP that look at one pixel at a time, four at once. See core/measure/flip for what they mean. */
+
+const WHITE_X: f32 = 0.950428545;
+const WHITE_Z: f32 = 1.088900371;
+
+function splat(v: f32): v128 {
+  return f32x4.splat(v);
+}
+
+/** Cube root of numbers above 1e-3, within 1e-6. */
+function cbrt(x: v128): v128 {
+  // a third of the exponent gives the root within a twentieth (Kahan 1991, Computing a Real Cube Root)
+  const third = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.convert_i32x4_s(x), splat(0.33333334)));
+  let t = i32x4.add(third, i32x4.splat(0x2a5137a0));
+  for (let k = 0; k < 2; k++) {
+    const t3 = f32x4.mul(f32x4.mul(t, t), t);
+    const up = f32x4.add(t3, f32x4.add(x, x));
+    t = f32x4.mul(t, f32x4.div(up, f32x4.add(f32x4.add(t3, t3), x)));
+  }
+  return t;
+}
+
+/** Binary logarithm of numbers above 0, within 1e-6 of the larger of it and 1. */
+function log2(x: v128): v128 {
+  // mantissa between √½ and √2
+  const shifted = i32x4.sub(x, i32x4.splat(0x3f3504f3));
+  const exponent = f32x4.convert_i32x4_s(i32x4.shr_s(shifted, 23));
+  const m = i32x4.add(v128.and(shifted, i32x4.splat(0x007fffff)), i32x4.splat(0x3f3504f3));
+  const one = splat(1);
+  const s = f32x4.div(f32x4.sub(m, one), f32x4.add(m, one));
+  const s2 = f32x4.mul(s, s);
+  // 2 / ln 2 · (s + s³/3 + s⁵/5 + s⁷/7 + s⁹/9)
+  let sum = f32x4.add(splat(0.41219858), f32x4.mul(s2, splat(0.3205989)));
+  sum = f32x4.add(splat(0.57707801), f32x4.mul(s2, sum));
+  sum = f32x4.add(splat(0.96179669), f32x4.mul(s2, sum));
+  sum = f32x4.add(splat(2.8853901), f32x4.mul(s2, sum));
+  return f32x4.add(exponent, f32x4.mul(s, sum));
+}
+
+/** 2^x for x from −120 to 120, within 1e-6 of it. */
+function exp2(x: v128): v128 {
+  const held = f32x4.pmax(splat(-120), f32x4.pmin(splat(120), x));
+  const whole = f32x4.nearest(held);
+  const r = f32x4.sub(held, whole);
+  let sum = f32x4.add(splat(0.0013333558), f32x4.mul(r, splat(0.00015403530)));
+  sum = f32x4.add(splat(0.0096181291), f32x4.mul(r, sum));
+  sum = f32x4.add(splat(0.055504109), f32x4.mul(r, sum));
+  sum = f32x4.add(splat(0.24022651), f32x4.mul(r, sum));
+  sum = f32x4.add(splat(0.69314718), f32x4.mul(r, sum));
+  sum = f32x4.add(splat(1), f32x4.mul(r, sum));
+  const scale = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
+  return f32x4.mul(sum, scale);
+}
+
+/** x^y for x ≥ 0. */
+function power(x: v128, y: v128): v128 {
+  const some = f32x4.gt(x, splat(1e-30));
+  return v128.and(exp2(f32x4.mul(y, log2(x))), some);
+}
+
+function clamp(x: v128): v128 {
+  return f32x4.pmin(splat(1), f32x4.pmax(splat(0), x));
+}
+
+/** What is no number is dark. */
+function unit(v: f32): f32 {
+  return v > 0 ? min<f32>(1, v) : 0;
+}
+
+/** Linear rgb, three numbers a pixel, to planes of luminance, red against green, blue against yellow. */
+export function flipOpponents(rgb: usize, count: i32, light: usize, red: usize, blue: usize): void {
+  for (let i = 0; i < count; i++) {
+    const p = rgb + <usize>i * 12;
+    const r = unit(load<f32>(p));
+    const g = unit(load<f32>(p, 4));
+    const b = unit(load<f32>(p, 8));
+    const x: f32 = (<f32>0.4123907993 * r + <f32>0.3575843394 * g + <f32>0.1804807884 * b) / WHITE_X;
+    const y: f32 = <f32>0.2126390059 * r + <f32>0.7151686788 * g + <f32>0.0721923154 * b;
+    const z: f32 = (<f32>0.0193308187 * r + <f32>0.1191947798 * g + <f32>0.9505321522 * b) / WHITE_Z;
+    const at = <usize>i << 2;
+    store<f32>(light + at, <f32>116 * y - <f32>16);
+    store<f32>(red + at, <f32>500 * (x - y));
+    store<f32>(blue + at, <f32>200 * (y - z));
+  }
+}
+
+let labL: v128 = f32x4.splat(0);
+let labA: v128 = f32x4.splat(0);
+let labB: v128 = f32x4.splat(0);
+
+function bent(t: v128): v128 {
+  const root = cbrt(f32x4.pmax(splat(1e-3), t));
+  const straight = f32x4.add(f32x4.mul(t, splat(7.787037)), splat(0.13793103));
+  return v128.bitselect(root, straight, f32x4.gt(t, splat(0.008856452)));
+}
+
+function dot3(r: v128, g: v128, b: v128, a: f32, c: f32, d: f32): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(r, splat(a)), f32x4.mul(g, splat(c))), f32x4.mul(b, splat(d)));
+}
+
+/** Filtered opponent numbers to the perceptual space, into `labL`, `labA`, `labB`. */
+function toLab(light: v128, red: v128, blue: v128): void {
+  const y0 = f32x4.mul(f32x4.add(light, splat(16)), splat(1.0 / 116.0));
+  const x0 = f32x4.mul(f32x4.add(f32x4.mul(red, splat(1.0 / 500.0)), y0), splat(WHITE_X));
+  const z0 = f32x4.mul(f32x4.sub(y0, f32x4.mul(blue, splat(1.0 / 200.0))), splat(WHITE_Z));
+  const r = clamp(dot3(x0, y0, z0, 3.2409699419, -1.5373831776, -0.4986107603));
+  const g = clamp(dot3(x0, y0, z0, -0.9692436363, 1.8759675015, 0.0415550574));
+  const b = clamp(dot3(x0, y0, z0, 0.0556300797, -0.2039769589, 1.0569715142));
+  const x = bent(f32x4.mul(dot3(r, g, b, 0.4123907993, 0.3575843394, 0.1804807884), splat(<f32>1 / WHITE_X)));
+  const y = bent(dot3(r, g, b, 0.2126390059, 0.7151686788, 0.0721923154));
+  const z = bent(f32x4.mul(dot3(r, g, b, 0.0193308187, 0.1191947798, 0.9505321522), splat(<f32>1 / WHITE_Z)));
+  labL = f32x4.sub(f32x4.mul(y, splat(116)), splat(16));
+  const colourful = f32x4.mul(labL, splat(0.01));
+  labA = f32x4.mul(colourful, f32x4.mul(splat(500), f32x4.sub(x, y)));
+  labB = f32x4.mul(colourful, f32x4.mul(splat(200), f32x4.sub(y, z)));
+}
+
+/**
+ * Difference of colour per pixel of two pictures' filtered opponent planes.
+ * @param a, b three planes each, one behind the other at `stride` bytes
+ * @param largest difference that is 1
+ */
+export function flipColors(a: usize, b: usize, stride: usize, count: i32, largest: f32, out: usize): void {
+  const bend: f32 = <f32>0.4 * largest;
+  const low: f32 = <f32>0.95 / bend;
+  const high: f32 = <f32>0.05 / (largest - bend);
+  for (let i = 0; i < count; i += 4) {
+    const at = <usize>i << 2;
+    toLab(v128.load(a + at), v128.load(a + stride + at), v128.load(a + 2 * stride + at));
+    const l = labL;
+    const p = labA;
+    const q = labB;
+    toLab(v128.load(b + at), v128.load(b + stride + at), v128.load(b + 2 * stride + at));
+    const dp = f32x4.sub(p, labA);
+    const dq = f32x4.sub(q, labB);
+    const apart = f32x4.add(
+      f32x4.abs(f32x4.sub(l, labL)),
+      f32x4.sqrt(f32x4.add(f32x4.mul(dp, dp), f32x4.mul(dq, dq))),
+    );
+    const d = power(apart, splat(0.7));
+    const small = f32x4.mul(d, splat(low));
+    const large = f32x4.add(splat(0.95), f32x4.mul(f32x4.sub(d, splat(bend)), splat(high)));
+    v128.store(out + at, v128.bitselect(small, large, f32x4.lt(d, splat(bend))));
+  }
+}
+
+/** Plane · factor + term. */
+export function scalePlane(plane: usize, count: i32, factor: f32, term: f32, out: usize): void {
+  for (let i = 0; i < count; i += 4) {
+    const at = <usize>i << 2;
+    v128.store(out + at, f32x4.add(f32x4.mul(v128.load(plane + at), splat(factor)), splat(term)));
+  }
+}
+
+/** Sum of two planes with weights, into the first. */
+export function mixPlanes(a: usize, b: usize, count: i32, ofA: f32, ofB: f32): void {
+  for (let i = 0; i < count; i += 4) {
+    const at = <usize>i << 2;
+    const mixed = f32x4.add(f32x4.mul(v128.load(a + at), splat(ofA)), f32x4.mul(v128.load(b + at), splat(ofB)));
+    v128.store(a + at, mixed);
+  }
+}
+
+/** √(a² + b²), into the first. */
+export function lengths(a: usize, b: usize, count: i32): void {
+  for (let i = 0; i < count; i += 4) {
+    const at = <usize>i << 2;
+    const x = v128.load(a + at);
+    const y = v128.load(b + at);
+    v128.store(a + at, f32x4.sqrt(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y))));
+  }
+}
+
+/** Colour difference to the power of one less that of edges and points. */
+export function flipTogether(color: usize, edgeA: usize, edgeB: usize, pointA: usize, pointB: usize, count: i32): void {
+  for (let i = 0; i < count; i += 4) {
+    const at = <usize>i << 2;
+    const edge = f32x4.abs(f32x4.sub(v128.load(edgeA + at), v128.load(edgeB + at)));
+    const point = f32x4.abs(f32x4.sub(v128.load(pointA + at), v128.load(pointB + at)));
+    const feature = f32x4.sqrt(f32x4.mul(f32x4.pmax(edge, point), splat(0.70710678)));
+    v128.store(color + at, power(v128.load(color + at), f32x4.sub(splat(1), feature)));
+  }
+}
