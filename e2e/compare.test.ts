@@ -109,9 +109,11 @@ describe('Compare', () => {
     expect(csv.split('\n')[0]).toContain('flip,ssim,psnr_db');
     expect(csv).toContain('"whole picture",A,');
     await page.getByRole('button', { name: /^Remove B/ }).click();
+    const count = (): Promise<number> => candidates().locator('li').count();
+    await expect.poll(count, { timeout: 10_000 }).toBe(2);
     await page.reload();
     await candidates().getByText('Draft, path traced').waitFor();
-    expect(await candidates().locator('li').count()).toBe(2);
+    await expect.poll(count, { timeout: 10_000 }).toBe(2);
     await takeBack();
   });
 

@@ -34,7 +34,7 @@ async function finished(id: string): Promise<schema.Wedge> {
         found = (await list()).find((w) => w.id === id);
         return found?.state;
       },
-      { timeout: 60_000, interval: 100 },
+      { timeout: 170_000, interval: 100 },
     )
     .toMatch(/done|failed|cancelled/);
   return found!;
@@ -127,17 +127,17 @@ describe('a wedge', () => {
 describe('a sensitivity run', () => {
   it('holds every notch against the recipe as it is, in time and in picture', async () => {
     // enough samples that their time stands out from what else a render takes
-    const many = { ...quick, 'samples.pixel': 64 };
+    const many = { ...quick, 'samples.pixel': 16 };
     const recipe = { name: 'quick', draft: many, final: many };
     const changed = { ...json({ version: shot.version, recipe }), method: 'PATCH' };
     expect((await client.fetch(`/api/shots/${shot.id}`, changed)).status).toBe(200);
     const body = { kind: 'sensitivity', name: 'notches', patchesOnly: true };
     const wedge = await finished(schema.wedge.parse(await (await ask(body)).json()).id);
     expect(wedge.state).toBe('done');
-    const more = wedge.steps.find((s) => s.values['samples.pixel'] === 128)!;
+    const more = wedge.steps.find((s) => s.values['samples.pixel'] === 32)!;
     expect(more.seconds! / more.besideSeconds!).toBeGreaterThan(1);
     const around = wedge.steps.find((s) => s.values['geometry.glassLayers'] === 6)!;
     expect(around.figures![0].flip).toBe(0);
     expect(wedge.steps.slice(1).every((s) => s.figures?.length === 1 && s.besideSeconds! > 0)).toBe(true);
-  });
+  }, 180_000);
 });
