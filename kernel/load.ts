@@ -107,3 +107,26 @@ export function bindKernel(memory: WebAssembly.Memory): KernelExports {
   }
   return exports;
 }
+
+/** A memory with the loops bound to it. */
+export interface BoundKernel {
+  memory: WebAssembly.Memory;
+  loops: KernelExports;
+}
+
+/**
+ * Keeps one memory for work that comes again.
+ * @param mostKept bytes; larger ones are made anew each time
+ * @returns what gives memory of at least so many bytes, or null where the loops cannot be had
+ */
+export function createKernelKeeper(mostKept = Infinity): (bytes: number) => BoundKernel | null {
+  let held: BoundKernel | null = null;
+  return (bytes) => {
+    if (held && held.memory.buffer.byteLength >= bytes) return held;
+    const memory = createKernelMemory(bytes);
+    if (!memory) return null;
+    const own = { memory, loops: bindKernel(memory) };
+    held = bytes <= mostKept ? own : null;
+    return own;
+  };
+}

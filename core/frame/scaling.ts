@@ -1,5 +1,6 @@
 /** Between the size at which a picture is computed and the size at which it comes out. */
 import { axisShares, resampleRows, type AxisShares } from '../film/resample';
+import type { Rect } from '../measure/rect';
 import { SUMS } from '../raster/shadeTile';
 import { isScaled, type FrameViews } from './frameMemory';
 import type { FrameSettings } from './frameSettings';
@@ -48,16 +49,10 @@ function middleOf({ first, starts, shares }: AxisShares, i: number): number {
   return first[i] + (count >> 1);
 }
 
-export interface Rect {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
-
 /** What must be computed for a part of the picture, with a pixel around it that interpolation may reach. */
-export function computedRect(rect: Rect, { width, height, render }: FrameSettings): Rect {
-  if (render.width === width && render.height === height) return rect;
+export function computedRect(rect: Rect, settings: FrameSettings): Rect {
+  if (!isScaled(settings)) return rect;
+  const { width, height, render } = settings;
   const [kx, ky] = [render.width / width, render.height / height];
   const x = Math.floor(rect.x * kx) - 1;
   const y = Math.floor(rect.y * ky) - 1;

@@ -1,5 +1,5 @@
 /** Separable filters over planes of one number a pixel; beyond the border the last pixel goes on. */
-import { bindKernel, createKernelMemory, kernelsInUse, type KernelExports } from '@daxel/kernel/load';
+import { createKernelKeeper, kernelsInUse } from '@daxel/kernel/load';
 import { exp } from '../math/exact';
 
 /** Filters planes of one size, by the compiled loops where they can be had. */
@@ -65,7 +65,7 @@ export function plainFilter(width: number, height: number): PlaneFilter {
 const MOST = 256;
 /** Numbers that the loops touch behind the end of a plane. */
 const BEHIND = 16;
-let held: { memory: WebAssembly.Memory; loops: KernelExports } | null = null;
+const keeper = createKernelKeeper();
 
 /** Sums in 32 bits: within 1e-5 of the plain twin, as a share of the largest value under the filter. @returns null where there are no compiled loops */
 export function compiledFilter(width: number, height: number): PlaneFilter | null {
@@ -73,12 +73,9 @@ export function compiledFilter(width: number, height: number): PlaneFilter | nul
   const lineAt = 2 * plane;
   const weightsAt = lineAt + width + 2 * MOST + BEHIND;
   const bytes = (weightsAt + 2 * MOST + 1) * 4;
-  if (!held || held.memory.buffer.byteLength < bytes) {
-    const memory = createKernelMemory(bytes);
-    if (!memory) return null;
-    held = { memory, loops: bindKernel(memory) };
-  }
-  const { memory, loops } = held;
+  const kept = keeper(bytes);
+  if (!kept) return null;
+  const { memory, loops } = kept;
   const all = new Float32Array(memory.buffer);
   const through = (source: Float32Array, weights: ArrayLike<number>, run: (radius: number) => void): Float32Array => {
     if (weights.length > 2 * MOST + 1) throw new RangeError(`a filter has at most ${2 * MOST + 1} weights`);

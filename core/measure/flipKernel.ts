@@ -1,5 +1,5 @@
 /** FLIP by the compiled loops: everything stays in their memory from the pictures to the map. See `flip`. */
-import { bindKernel, createKernelMemory, type KernelExports } from '@daxel/kernel/load';
+import { createKernelKeeper } from '@daxel/kernel/load';
 import { featureKernels, sensitivityKernels } from './flipModel';
 
 /** Larger pictures are left to the plain twin: twenty planes must find room. */
@@ -14,6 +14,8 @@ const WEIGHTS = 1024;
 /** Planes of the memory, by number. */
 const RGB = 0;
 const OPPONENT = 3;
+/** Once the opponents are filtered. */
+const SMOOTHED = OPPONENT;
 const SEEN_A = 6;
 const SEEN_B = 9;
 const ROWS = 12;
@@ -25,7 +27,7 @@ const POINT_B = 17;
 const OUT = 18;
 const PLANES = 19;
 
-let held: { memory: WebAssembly.Memory; loops: KernelExports } | null = null;
+const keeper = createKernelKeeper(MOST_KEPT);
 
 /** @param largest colour difference that counts as 1 @returns null where the loops cannot be had, or not for this size */
 export function compiledFlip(
@@ -42,14 +44,9 @@ export function compiledFlip(
   const weightsAt = lineAt + width + WEIGHTS + BEHIND;
   const bytes = (weightsAt + WEIGHTS) * 4;
   if (count > MOST_PIXELS) return null;
-  let own = held;
-  if (!own || own.memory.buffer.byteLength < bytes) {
-    const memory = createKernelMemory(bytes);
-    if (!memory) return null;
-    own = { memory, loops: bindKernel(memory) };
-    held = bytes <= MOST_KEPT ? own : null;
-  }
-  const { memory, loops } = own;
+  const kept = keeper(bytes);
+  if (!kept) return null;
+  const { memory, loops } = kept;
   const all = new Float32Array(memory.buffer);
   const at = (plane: number): number => plane * stride * 4;
   const weigh = (weights: Float64Array): number => {
@@ -78,14 +75,14 @@ export function compiledFlip(
     });
     // the pictures are done with: light takes the place of the first plane
     loops.scalePlane(at(OPPONENT), count, 1 / 116, 16 / 116, at(RGB));
+    rows(RGB, SMOOTHED, smooth);
     for (const [kernel, strength] of [
       [edge, edges],
       [point, points],
     ] as const) {
       rows(RGB, ROWS, kernel);
       columns(ROWS, strength, smooth);
-      rows(RGB, ROWS, smooth);
-      columns(ROWS, OTHER, kernel);
+      columns(SMOOTHED, OTHER, kernel);
       loops.lengths(at(strength), at(OTHER), count);
     }
   }
