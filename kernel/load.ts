@@ -42,6 +42,96 @@ export interface KernelExports {
     tMax: number,
     frontOnly: number,
   ): number;
+  bindCoverage(clip: number, boxes: number, kinds: number): void;
+  transform(matrix: number, positions: number, clip: number, from: number, to: number): void;
+  drawTriangles(
+    list: number,
+    count: number,
+    left: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    depth: number,
+    triangle: number,
+    stride: number,
+    ox: number,
+    oy: number,
+  ): number;
+  drawDepths(
+    list: number,
+    count: number,
+    left: number,
+    solid: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    map: number,
+    stride: number,
+  ): number;
+  finishDepths(
+    map: number,
+    stride: number,
+    codes: number,
+    blocks: number,
+    across: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+  ): void;
+  bindScene(table: number, textureBias: number, steady: number): void;
+  materialAt(
+    triangle: number,
+    side: number,
+    white: number,
+    b1: number,
+    b2: number,
+    s0: number,
+    s1: number,
+    s2: number,
+    s3: number,
+  ): void;
+  bindShadows(depths: number, blocks: number, glassDepth: number, glassTint: number): void;
+  bindArea(at: number): void;
+  bindLighting(
+    lights: number,
+    count: number,
+    harmonics: number,
+    map: number,
+    bounce: number,
+    reflections: number,
+    sharp: number,
+  ): void;
+  bindCamera(x: number, y: number, z: number, forwardX: number, forwardY: number, forwardZ: number): void;
+  bindPicture(
+    clip: number,
+    sums: number,
+    depth: number,
+    normal: number,
+    objectId: number,
+    kept: number,
+    width: number,
+    background: number,
+  ): void;
+  bindEye(x: number, y: number, z: number, parallel: number): void;
+  setLit(r: number, g: number, b: number): void;
+  setColor(r: number, g: number, b: number): void;
+  shadeTile(
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    triangle: number,
+    layerCount: number,
+    layerTriangle: number,
+    layerLimit: number,
+    ox: number,
+    oy: number,
+    share: number,
+    first: number,
+  ): void;
   closestMany(rays: number, count: number, out: number): void;
   reached(): number;
   shadow(
@@ -69,6 +159,7 @@ export function kernelsInUse(): boolean {
 }
 
 const PAGE = 65536;
+const MOST_PAGES = 65536;
 let compiled: WebAssembly.Module | null | undefined;
 
 function kernelModule(): WebAssembly.Module | null {
@@ -94,18 +185,61 @@ export function createKernelMemory(bytes: number): WebAssembly.Memory | null {
   }
 }
 
-const bound = new WeakMap<WebAssembly.Memory, KernelExports>();
+/** Shared memory that grows on demand up to what 32-bit addresses reach, or null where the loops cannot be had. */
+export function createGrowingMemory(): WebAssembly.Memory | null {
+  if (!kernelModule()) return null;
+  // the maximum is address space, not memory; where there is little of it, less must do
+  for (const maximum of [MOST_PAGES, MOST_PAGES / 4]) {
+    try {
+      return new WebAssembly.Memory({ initial: 1, maximum, shared: true });
+    } catch {
+      // try the next
+    }
+  }
+  return null;
+}
 
-/** The loops on a memory that `createKernelMemory` made, here or on another thread. */
-export function bindKernel(memory: WebAssembly.Memory): KernelExports {
-  let exports = bound.get(memory);
-  if (!exports) {
+/** What the loops ask the thread they run on for; whoever starts loops that ask sets these first. */
+export interface KernelCalls {
+  /** How much of a light arrives at the record's place: answered by `setLit`. */
+  arrive: (light: number, whole: number, lx: number, ly: number, lz: number, distance: number, faceCos: number) => void;
+  /** The environment in a direction: answered by `setColor`. */
+  mirror: (x: number, y: number, z: number) => void;
+  /** The background at a place of the picture: answered by `setColor`. */
+  backdrop: (px: number, py: number) => void;
+}
+
+const bound = new WeakMap<WebAssembly.Memory, { loops: KernelExports; calls: KernelCalls }>();
+
+function bind(memory: WebAssembly.Memory): { loops: KernelExports; calls: KernelCalls } {
+  let held = bound.get(memory);
+  if (!held) {
     const module = kernelModule();
     if (!module) throw new Error('The kernel cannot be loaded on this thread.');
-    exports = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as KernelExports;
-    bound.set(memory, exports);
+    const unset = (): never => {
+      throw new Error('The kernel asked for what was not set.');
+    };
+    const calls: KernelCalls = { arrive: unset, mirror: unset, backdrop: unset };
+    const env = {
+      memory,
+      arrive: (...a: Parameters<KernelCalls['arrive']>) => calls.arrive(...a),
+      mirror: (x: number, y: number, z: number) => calls.mirror(x, y, z),
+      backdrop: (px: number, py: number) => calls.backdrop(px, py),
+    };
+    held = { loops: new WebAssembly.Instance(module, { env }).exports as unknown as KernelExports, calls };
+    bound.set(memory, held);
   }
-  return exports;
+  return held;
+}
+
+/** The loops on a memory that this module made, here or on another thread. */
+export function bindKernel(memory: WebAssembly.Memory): KernelExports {
+  return bind(memory).loops;
+}
+
+/** Where the loops on a memory find what they ask for. */
+export function kernelCalls(memory: WebAssembly.Memory): KernelCalls {
+  return bind(memory).calls;
 }
 
 /** A memory with the loops bound to it. */

@@ -3,6 +3,8 @@ import { ENVIRONMENT_MAP, ENVIRONMENT_SH } from '../light/environmentTables';
 import { NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit } from '../trace/bvhLayout';
 import { scratchBytes, WORK_WORDS } from '../trace/rayKernel';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES } from '../raster/binTriangles';
+import { coverageScratchBytes } from '../raster/coverageKernel';
+import { shadeScratchBytes } from '../raster/shadeKernel';
 import { SUMS } from '../raster/shadeTile';
 import { TILE_SHIFT } from '../raster/tile';
 import { SHADOW_TILE_SHIFT } from '../shadows/shadowMap';
@@ -61,10 +63,11 @@ export function shadowPlan(needs: ShadowNeeds) {
 }
 
 /** Arrays of one frame size. */
-export function framePlan(scene: CompiledScene, settings: FrameSettings, largestShadowMap: number) {
+export function framePlan(scene: CompiledScene, settings: FrameSettings, largestShadowMap: number, threads: number) {
   const { width, height, path, render } = settings;
   const vertices = scene.positions.length / 3;
   const triangles = scene.triangleMaterial.length;
+  const materials = scene.meta.materials.length;
   const chunks = chunkCount(scene);
   const pictureTiles = tilesAcross(render.width, TILE_SHIFT) * tilesAcross(render.height, TILE_SHIFT);
   const shadowTiles = tilesAcross(largestShadowMap, SHADOW_TILE_SHIFT) ** 2;
@@ -74,6 +77,12 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
   const scaled = isScaled(settings) ? computed : 0;
   return {
     clip: { type: 'f32', length: vertices * 4, stage: 'geometry' },
+    shadeScratch: {
+      type: 'u8',
+      length: path ? 0 : threads * shadeScratchBytes(settings.glassLayers),
+      stage: 'samples',
+    },
+    coverageScratch: { type: 'u8', length: threads * coverageScratchBytes(materials), stage: 'geometry' },
     boxes: { type: 'i16', length: triangles * 4, stage: 'geometry' },
     starts: { type: 'i32', length: chunks * (Math.max(pictureTiles, shadowTiles) + 2), stage: 'geometry' },
     entries: { type: 'i32', length: chunks * CHUNK_ENTRIES, stage: 'geometry' },

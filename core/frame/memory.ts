@@ -33,9 +33,9 @@ export function arenaBytesByStage(plan: ArenaPlan): Partial<Record<StageId, numb
   return out;
 }
 
-/** Views of a buffer that was made with at least `arenaBytes(plan)` bytes. */
-export function arenaViews<P extends ArenaPlan>(plan: P, buffer: ArrayBufferLike): ArenaViews<P> {
-  let offset = 0;
+/** Views of at least `arenaBytes(plan)` bytes of a buffer, from a multiple of 64 on. */
+export function arenaViews<P extends ArenaPlan>(plan: P, buffer: ArrayBufferLike, base = 0): ArenaViews<P> {
+  let offset = base;
   const views: Record<string, unknown> = {};
   for (const [name, s] of Object.entries(plan)) {
     offset = align(offset);

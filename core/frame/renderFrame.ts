@@ -9,6 +9,8 @@ import { frameLight, type FrameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { hash32, hashCombine } from '../math/random';
 import { binChunk, type BinTarget } from '../raster/binTriangles';
+import { CoverageKernel, coverageScratchBytes } from '../raster/coverageKernel';
+import { bindMaterials, canShade, ShadeKernel, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
 import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
 import { transformVertices } from '../raster/transform';
@@ -89,8 +91,6 @@ const VERTEX_BLOCK = 8192;
 const ROW_BLOCK = 16;
 /** After so many samples a picture is shown each time; up to there the sizes of groups double. */
 const LARGEST_GROUP = 16;
-
-let scratchTile: Tile | null = null;
 
 /** All memory a frame works in. */
 export interface FrameArenas {
@@ -183,13 +183,21 @@ export function renderFrame(
   const casts = castKinds(scene, settings.glassShadows);
   const rule = casterRule(casts);
   const chunks = chunkCount(scene);
+  const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
+  const ownShade = shadeScratchBytes(settings.glassLayers);
+  const shadeScratch = frame.shadeScratch.subarray(team.index * ownShade, (team.index + 1) * ownShade);
+  const record = memory ? bindMaterials(memory, shadeScratch, surface) : null;
+  const ownCoverage = coverageScratchBytes(scene.meta.materials.length);
+  const coverageScratch = frame.coverageScratch.subarray(team.index * ownCoverage, (team.index + 1) * ownCoverage);
+  const coverage = memory ? new CoverageKernel(memory, coverageScratch, frame.clip, frame.boxes) : null;
   const project = (matrix: Float64Array, stage: number): boolean => {
     const vertices = pose.positions.length / 3;
     return team.share(
       Math.ceil(vertices / VERTEX_BLOCK),
       timed(stage, (b) => {
         const end = Math.min(vertices, (b + 1) * VERTEX_BLOCK);
-        transformVertices(matrix, pose.positions, frame.clip, b * VERTEX_BLOCK, end);
+        if (coverage) coverage.transform(matrix, pose.positions, b * VERTEX_BLOCK, end);
+        else transformVertices(matrix, pose.positions, frame.clip, b * VERTEX_BLOCK, end);
       }),
     );
   };
@@ -202,7 +210,9 @@ export function renderFrame(
   const drawMap = (view: ShadowView, reading: ShadowReading): boolean => {
     const side = tilesAcross(view.resolution, SHADOW_TILE_SHIFT);
     const target = binTarget(frame, view.resolution, view.resolution, SHADOW_TILE_SHIFT);
-    const draw = timed(SHADOWS, (t) => drawShadowTile(scene, frame.clip, target, chunks, t, view, casts, shadows));
+    const draw = timed(SHADOWS, (t) =>
+      drawShadowTile(scene, frame.clip, target, chunks, t, view, casts, shadows, coverage),
+    );
     const blur = timed(SHADOWS, (t) => blurMomentsTile(shadows, view, t, reading.radius));
     return (
       project(view.matrix, SHADOWS) &&
@@ -224,8 +234,14 @@ export function renderFrame(
   if (plan.soft.length === 0 && !binPicture()) return outcome(false);
 
   // Samples
-  const visibility: VisibilityInput = { scene, clip: frame.clip, bins, chunks, kinds: materialKinds(scene) };
-  const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
+  const visibility: VisibilityInput = {
+    scene,
+    clip: frame.clip,
+    bins,
+    chunks,
+    kinds: materialKinds(scene),
+    kernel: coverage,
+  };
   const rays = traces ? { scene, bvh, casts, kernel } : null;
   kernel?.bind(rayKinds(casts));
   const seen = useStrength(environment, 'camera');
@@ -262,8 +278,10 @@ export function renderFrame(
     const parallel = !eye.perspective;
     shade.view = { mode: job.view, lighting: shade.lighting, rays, pixelSize: lengthOf(eye.right), parallel };
   }
-  if (scratchTile?.layerLimit !== settings.glassLayers) scratchTile = createTile(settings.glassLayers);
-  const tile = scratchTile;
+  const mostLights = plan.lights.length + plan.soft.length * plan.slots;
+  const shader =
+    memory && record && canShade(shade, mostLights) ? new ShadeKernel(memory, shadeScratch, shade, record) : null;
+  const tile = memory ? tileIn(shadeScratch, settings.glassLayers) : createTile(settings.glassLayers);
   const position = new Float64Array(2);
   const pixelSeed = hash32(seed);
   if (settings.contact.length > 0) {
@@ -281,6 +299,7 @@ export function renderFrame(
       rays: eye,
       ...settings.contact,
     };
+    shader?.setLights();
   }
   let group = 1;
   while (samplesDone < settings.samples) {
@@ -294,6 +313,7 @@ export function renderFrame(
         const lights = softLights(from * plan.positions + first, count);
         if (!lights || !binPicture()) return outcome(false);
         shade.lighting.lights = lights;
+        shader?.setLights();
       }
       const drawSamples = (k: number): void => {
         const t = tiles[k];
@@ -306,7 +326,8 @@ export function renderFrame(
           const opening = s === 0 && round === 0;
           if (opening) clearTile(frame, tile, width);
           shade.lighting.sample = s;
-          shadeTile(shade, tile, position[0], position[1], share, opening);
+          if (shader) shader.shade(tile, position[0], position[1], share, opening);
+          else shadeTile(shade, tile, position[0], position[1], share, opening);
           book(SAMPLES, t1);
         }
       };

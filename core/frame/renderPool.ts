@@ -1,5 +1,6 @@
 /** A team of render threads and the memory they share. One frame runs at a time; the next waits for it to end. */
-import { createKernelMemory, kernelsInUse } from '@daxel/kernel/load';
+import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
+import { kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
@@ -50,7 +51,7 @@ export interface RenderedFrame extends FrameOutcome {
   notes: string[];
   /** Of a path-traced frame: its remaining noise and what was cut. */
   path: PathFigures | null;
-  /** Valid until the pool renders another frame of the same size. */
+  /** Valid until the pool renders another frame of the same size, or of three other sizes. */
   views: FrameViews;
 }
 
@@ -61,16 +62,18 @@ export interface RenderTicket {
   progress(): number;
 }
 
+/** Frame sizes whose memory is kept. */
+const KEPT_SIZES = 3;
 /** Scene and frame memory above this is refused rather than left to fail half way. */
 const MEMORY_LIMIT = 6 * 2 ** 30;
 
 export class RenderPool {
-  private readonly scenes = new Map<string, { scene: CompiledScene; bytes: number; glass: boolean }>();
+  private readonly heap: KernelHeap;
+  private readonly scenes = new Map<string, { scene: CompiledScene; region: Region; glass: boolean }>();
   private readonly pictures = new Map<string, { width: number; height: number }>();
-  private readonly frames = new Map<string, ArrayBufferLike>();
-  private poseBuffer: ArrayBufferLike = new ArrayBuffer(0);
-  private poseMemory: WebAssembly.Memory | null = null;
-  private shadowBuffer: ArrayBufferLike = new ArrayBuffer(0);
+  private readonly frames = new Map<string, Region>();
+  private poseRegion = NO_REGION;
+  private shadowRegion = NO_REGION;
   private poseKey = '';
   private shadowKey = '';
   private environmentKey = '';
@@ -81,8 +84,10 @@ export class RenderPool {
   /** @param ports at least one thread @param kernels whether the compiled loops may be used */
   constructor(
     private readonly ports: readonly ThreadPort[],
-    private readonly kernels = kernelsInUse(),
+    kernels = kernelsInUse(),
   ) {
+    this.heap = new KernelHeap(kernels);
+    if (this.heap.memory) for (const port of ports) port.post({ type: 'memory', memory: this.heap.memory });
     for (const port of ports) port.listen((m) => this.handlers.get(m.ticket)?.(m));
   }
 
@@ -90,13 +95,15 @@ export class RenderPool {
     return this.ports.length;
   }
 
-  /** Gives a packed scene to all threads. @param buffer shared memory */
+  /** Gives a copy of a packed scene to all threads. */
   setScene(id: string, buffer: ArrayBufferLike): CompiledScene {
     const known = this.scenes.get(id);
     if (known) return known.scene;
-    const scene = unpackScene(buffer as ArrayBuffer);
-    this.scenes.set(id, { scene, bytes: buffer.byteLength, glass: hasGlass(scene) });
-    for (const port of this.ports) port.post({ type: 'scene', id, buffer });
+    const region = this.heap.allocate(buffer.byteLength);
+    new Uint8Array(region.buffer, region.base).set(new Uint8Array(buffer));
+    const scene = unpackScene(region.buffer as ArrayBuffer, region.base);
+    this.scenes.set(id, { scene, region, glass: hasGlass(scene) });
+    for (const port of this.ports) port.post({ type: 'scene', id, region });
     return scene;
   }
 
@@ -114,10 +121,16 @@ export class RenderPool {
 
   /** Lets go of a scene and of everything made from it. */
   forgetScene(id: string): void {
-    if (!this.scenes.delete(id)) return;
-    this.frames.clear();
-    this.poseKey = this.shadowKey = this.environmentKey = '';
+    const held = this.scenes.get(id);
+    if (!held) return;
+    this.scenes.delete(id);
     for (const port of this.ports) port.post({ type: 'forget', id });
+    // a frame that runs still reads them
+    this.tail = this.tail.then(() => {
+      for (const region of [held.region, ...this.frames.values()]) this.heap.release(region);
+      this.frames.clear();
+      this.poseKey = this.shadowKey = this.environmentKey = '';
+    });
   }
 
   /** Queues a frame. @param onPicture called with each better picture until the promise settles */
@@ -177,8 +190,8 @@ export class RenderPool {
     const pose = posePlan(scene, rays);
     const shadows = shadowPlan(needs);
     const contact = settings.contact.length > 0;
-    const plan = framePlan(scene, settings, needs.largest);
-    const needed = arenaBytes(pose) + arenaBytes(shadows) + arenaBytes(plan) + held.bytes;
+    const plan = framePlan(scene, settings, needs.largest, this.ports.length);
+    const needed = arenaBytes(pose) + arenaBytes(shadows) + arenaBytes(plan) + held.region.bytes;
     if (needed > MEMORY_LIMIT)
       throw new BadInputError(
         `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height, shadows.resolution or shadows.cascades.`,
@@ -189,13 +202,14 @@ export class RenderPool {
     const drawn = maps.lights.flatMap((l) => l.maps.map((m) => [...m.matrix, m.resolution, m.depthCodes, m.offset]));
     const blurs = needs.moments ? [used, settings.reading.radius] : [];
     const shadowKey = [poseKey, needs.glass, needs.moments, maps.keptTexels, ...blurs, ...drawn].join();
-    if (this.poseBuffer.byteLength < arenaBytes(pose)) {
-      this.poseMemory = this.kernels ? createKernelMemory(arenaBytes(pose)) : null;
-      this.poseBuffer = this.poseMemory?.buffer ?? new SharedArrayBuffer(arenaBytes(pose));
+    if (this.poseRegion.bytes < arenaBytes(pose)) {
+      this.heap.release(this.poseRegion);
+      this.poseRegion = this.heap.allocate(arenaBytes(pose));
       this.poseKey = this.environmentKey = '';
     }
-    if (this.shadowBuffer.byteLength < arenaBytes(shadows)) {
-      this.shadowBuffer = new SharedArrayBuffer(arenaBytes(shadows));
+    if (this.shadowRegion.bytes < arenaBytes(shadows)) {
+      this.heap.release(this.shadowRegion);
+      this.shadowRegion = this.heap.allocate(arenaBytes(shadows));
       this.shadowKey = '';
     }
     const keepPose = this.poseKey === poseKey;
@@ -203,11 +217,11 @@ export class RenderPool {
     // the arrays of the maps lie one behind the other: other sizes move them
     const layout = [maps.texels, maps.blocks].join();
     const keepShadows = keepPose && this.shadowKey === `${shadowKey}|${layout}`;
-    const frameBuffer = this.frameBuffer(
+    const frameRegion = this.frameRegion(
       `${sceneId} ${width}×${height} ${Object.values(settings.render)} ${needs.largest} ${contact} ${settings.path ? 'path' : ''}`,
       arenaBytes(plan),
     );
-    const views = arenaViews(plan, frameBuffer);
+    const views = arenaViews(plan, frameRegion.buffer, frameRegion.base);
     this.poseKey = this.shadowKey = this.environmentKey = '';
     if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
     const samplesBefore = settings.path && resume ? resume.samples : 0;
@@ -232,10 +246,9 @@ export class RenderPool {
           job: { ...rest, lighting, view, keepPose, keepShadows, keepEnvironment, samplesBefore },
           needs,
           rays,
-          poseBuffer: this.poseBuffer,
-          poseMemory: this.poseMemory,
-          shadowBuffer: this.shadowBuffer,
-          frameBuffer,
+          poseRegion: this.poseRegion,
+          shadowRegion: this.shadowRegion,
+          frameRegion,
           control,
           index,
           size: this.ports.length,
@@ -248,7 +261,7 @@ export class RenderPool {
       this.shadowKey = `${shadowKey}|${layout}`;
     }
     const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
-    bytes.geometry = (bytes.geometry ?? 0) + held.bytes;
+    bytes.geometry = (bytes.geometry ?? 0) + held.region.bytes;
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
     const notes = path ? pathNotes(path) : beyondShadows(maps.lights, views.depth);
     const { length: threads } = this.ports;
@@ -265,17 +278,22 @@ export class RenderPool {
     };
   }
 
-  /** Buffers of the last few sizes are kept: dragging a setting alternates between a coarse and a full one. */
-  private frameBuffer(key: string, bytes: number): ArrayBufferLike {
-    let buffer = this.frames.get(key);
-    if (!buffer || buffer.byteLength < bytes) buffer = new SharedArrayBuffer(bytes);
+  /** Regions of the last few sizes are kept: dragging a setting alternates between a coarse and a full one. */
+  private frameRegion(key: string, bytes: number): Region {
+    let region = this.frames.get(key);
     this.frames.delete(key);
-    this.frames.set(key, buffer);
-    for (const old of this.frames.keys()) {
-      if (this.frames.size <= 3) break;
-      this.frames.delete(old);
+    if (region && region.bytes < bytes) {
+      this.heap.release(region);
+      region = undefined;
     }
-    return buffer;
+    region ??= this.heap.allocate(bytes);
+    this.frames.set(key, region);
+    for (const [old, held] of this.frames) {
+      if (this.frames.size <= KEPT_SIZES) break;
+      this.frames.delete(old);
+      this.heap.release(held);
+    }
+    return region;
   }
 }
 

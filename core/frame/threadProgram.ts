@@ -1,4 +1,5 @@
 /** What a render thread does, wherever it runs: keeps scenes, and takes its part in frames. */
+import type { Region } from '@daxel/kernel/heap';
 import type { Checkpoint } from '../trace/checkpoint';
 import { unpackScene } from '../scene/packScene';
 import type { CompiledScene } from '../scene/compiled';
@@ -9,8 +10,15 @@ import { arenaViews } from './memory';
 import { renderFrame, type FrameJob, type FrameOutcome } from './renderFrame';
 import { Team } from './team';
 
+interface HeldScene {
+  scene: CompiledScene;
+  /** It lies where the compiled loops can work on it. */
+  inKernel: boolean;
+}
+
 export type ToThread =
-  | { type: 'scene'; id: string; buffer: ArrayBufferLike }
+  | { type: 'memory'; memory: WebAssembly.Memory }
+  | { type: 'scene'; id: string; region: Region }
   | { type: 'picture'; id: string; width: number; height: number; rgb: Float32Array }
   | { type: 'forget'; id: string }
   | {
@@ -21,11 +29,9 @@ export type ToThread =
       needs: ShadowNeeds;
       /** The pose has a ray structure. */
       rays: boolean;
-      poseBuffer: ArrayBufferLike;
-      /** What `poseBuffer` belongs to, when the compiled loops can work on it. */
-      poseMemory: WebAssembly.Memory | null;
-      shadowBuffer: ArrayBufferLike;
-      frameBuffer: ArrayBufferLike;
+      poseRegion: Region;
+      shadowRegion: Region;
+      frameRegion: Region;
       control: Int32Array;
       index: number;
       size: number;
@@ -39,18 +45,29 @@ export type FromThread =
 
 /** @returns the handler of messages to this thread */
 export function createThreadProgram(post: (message: FromThread) => void, now: () => number): (m: ToThread) => void {
-  const scenes = new Map<string, CompiledScene>();
+  const scenes = new Map<string, HeldScene>();
   const pictures = new Map<string, EnvironmentPicture>();
+  let memory: WebAssembly.Memory | null = null;
   return (m) => {
-    if (m.type === 'scene') {
-      scenes.set(m.id, unpackScene(m.buffer as ArrayBuffer));
+    if (m.type === 'memory') {
+      memory = m.memory;
+    } else if (m.type === 'scene') {
+      scenes.set(m.id, {
+        scene: unpackScene(m.region.buffer as ArrayBuffer, m.region.base),
+        inKernel: m.region.inKernel,
+      });
     } else if (m.type === 'picture') {
       pictures.set(m.id, { width: m.width, height: m.height, rgb: m.rgb });
     } else if (m.type === 'forget') {
       scenes.delete(m.id);
     } else {
       try {
-        post({ type: 'done', ticket: m.ticket, index: m.index, outcome: runFrame(scenes, pictures, m, post, now) });
+        post({
+          type: 'done',
+          ticket: m.ticket,
+          index: m.index,
+          outcome: runFrame(scenes, pictures, memory, m, post, now),
+        });
       } catch (error) {
         post({ type: 'failed', ticket: m.ticket, index: m.index, message: (error as Error).message });
       }
@@ -59,20 +76,24 @@ export function createThreadProgram(post: (message: FromThread) => void, now: ()
 }
 
 function runFrame(
-  scenes: Map<string, CompiledScene>,
+  scenes: Map<string, HeldScene>,
   pictures: Map<string, EnvironmentPicture>,
+  memory: WebAssembly.Memory | null,
   m: Extract<ToThread, { type: 'frame' }>,
   post: (message: FromThread) => void,
   now: () => number,
 ): FrameOutcome {
-  const scene = scenes.get(m.sceneId);
-  if (!scene) throw new Error(`scene ${m.sceneId} was not given to this thread`);
-  const plan = framePlan(scene, frameSettings(m.job.recipe, m.job.view), m.needs.largest);
+  const held = scenes.get(m.sceneId);
+  if (!held) throw new Error(`scene ${m.sceneId} was not given to this thread`);
+  const { scene } = held;
+  const plan = framePlan(scene, frameSettings(m.job.recipe, m.job.view), m.needs.largest, m.size);
+  const regions = [m.poseRegion, m.shadowRegion, m.frameRegion];
   const arenas = {
-    pose: arenaViews(posePlan(scene, m.rays), m.poseBuffer),
-    shadows: arenaViews(shadowPlan(m.needs), m.shadowBuffer),
-    frame: arenaViews(plan, m.frameBuffer),
-    memory: m.poseMemory,
+    pose: arenaViews(posePlan(scene, m.rays), m.poseRegion.buffer, m.poseRegion.base),
+    shadows: arenaViews(shadowPlan(m.needs), m.shadowRegion.buffer, m.shadowRegion.base),
+    frame: arenaViews(plan, m.frameRegion.buffer, m.frameRegion.base),
+    // of no use to the loops unless all they read is in it
+    memory: held.inKernel && regions.every((r) => r.inKernel) ? memory : null,
   };
   const picture = environmentPicture(scene, pictures, m.job.lighting.environment);
   const onPicture = (samples: number): void => post({ type: 'picture', ticket: m.ticket, samples });

@@ -4,12 +4,12 @@ import type { FrameLight } from './frameLight';
 
 const CORNERS = 16;
 /** Corners of a regular polygon with the area of the unit circle, so that a disc's light is kept. */
-const POLYGON = Float64Array.from({ length: CORNERS * 2 }, (_, i) => {
+export const POLYGON = Float64Array.from({ length: CORNERS * 2 }, (_, i) => {
   const angle = (2 * Math.PI * (i >> 1)) / CORNERS;
   const scale = Math.sqrt(Math.PI / (CORNERS / 2) / sin((2 * Math.PI) / CORNERS));
   return scale * (i % 2 === 0 ? cos(angle) : sin(angle));
 });
-const RECTANGLE = Float64Array.of(-1, -1, 1, -1, 1, 1, -1, 1);
+export const RECTANGLE = Float64Array.of(-1, -1, 1, -1, 1, 1, -1, 1);
 
 const corners = new Float64Array((CORNERS + 2) * 3);
 const clipped = new Float64Array((CORNERS + 2) * 3);
@@ -64,7 +64,10 @@ export function faceIrradiance(
 }
 
 function lengthAt(i: number): number {
-  return Math.sqrt(clipped[i] ** 2 + clipped[i + 1] ** 2 + clipped[i + 2] ** 2);
+  const x = clipped[i];
+  const y = clipped[i + 1];
+  const z = clipped[i + 2];
+  return Math.sqrt(x * x + y * y + z * z);
 }
 
 /** Sutherland & Hodgman 1974, Reentrant Polygon Clipping, against the plane through the origin. @returns corners left */

@@ -249,7 +249,24 @@ function wideGloss(light: FrameLight, alpha: number, distance: number, nl: numbe
   return ggx(wide, nl, nv, nh < 1 ? nh : 1);
 }
 
-/** Light that arrives from the place in `point` past what is in the way, rgb 0…1, into `lit`. */
+/** Light that reaches the place of a surface record past what is in the way, rgb 0…1, valid until the next call. */
+export function arriveAt(
+  input: LightingInput,
+  s: Float64Array,
+  light: FrameLight,
+  whole: boolean,
+  lx: number,
+  ly: number,
+  lz: number,
+  distance: number,
+  faceCos: number,
+): Float64Array {
+  setPlace(input.camera, s);
+  arrive(input, light, whole, lx, ly, lz, distance, faceCos);
+  return lit;
+}
+
+/** Light that arrives at `place` past what is in the way, rgb 0…1, into `lit`. */
 function arrive(
   input: LightingInput,
   light: FrameLight,

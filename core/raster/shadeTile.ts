@@ -94,7 +94,8 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
           if (layers === 0) continue;
           pixel.fill(0);
         } else {
-          backgroundAt(input, px, py, share);
+          backgroundAt(input, px, py, background);
+          if (share !== 1) for (let c = 0; c < 3; c++) background[c] *= share;
           if (layers === 0) {
             sums[o + L_EMISSION] += background[0];
             sums[o + L_EMISSION + 1] += background[1];
@@ -150,7 +151,8 @@ function layOver(input: ShadeInput, t: number): void {
   }
 }
 
-function backgroundAt(input: ShadeInput, px: number, py: number, share: number): void {
+/** Radiance of the background at a place of the picture. */
+export function backgroundAt(input: ShadeInput, px: number, py: number, out: Float64Array): void {
   const { rays } = input;
   let x = rays.forward[0];
   let y = rays.forward[1];
@@ -161,8 +163,7 @@ function backgroundAt(input: ShadeInput, px: number, py: number, share: number):
     z = rays.base[2] + px * rays.right[2] + py * rays.down[2];
   }
   const l = 1 / Math.sqrt(x * x + y * y + z * z);
-  input.background!(x * l, y * l, z * l, background);
-  if (share !== 1) for (let c = 0; c < 3; c++) background[c] *= share;
+  input.background!(x * l, y * l, z * l, out);
 }
 
 function writeGeometry(input: ShadeInput, at: number, t: number): void {

@@ -21,22 +21,34 @@ export interface Tile {
   layerDepth: Float32Array;
   layerTriangle: Int32Array;
   layerLimit: number;
-  /** See-through triangles that touch the tile. */
+  /** See-through and cut-out triangles that touch the tile: they are drawn after the solid ones. */
   glassList: Int32Array;
 }
 
-export function createTile(layerLimit: number): Tile {
+/** Bytes of the arrays that have a fixed size. */
+export function tileBytes(layerLimit: number): number {
+  return TILE_PIXELS * (4 + 4 + 8 * layerLimit + 1);
+}
+
+/** A tile on `tileBytes` of a buffer, from a multiple of 4 on. */
+export function tileAt(buffer: ArrayBufferLike, base: number, layerLimit: number): Tile {
+  let at = base;
+  const next = (bytes: number): number => (at += bytes) - bytes;
   return {
     x0: 0,
     y0: 0,
     x1: 0,
     y1: 0,
-    depth: new Float32Array(TILE_PIXELS),
-    triangle: new Int32Array(TILE_PIXELS),
-    layerCount: new Uint8Array(TILE_PIXELS),
-    layerDepth: new Float32Array(TILE_PIXELS * layerLimit),
-    layerTriangle: new Int32Array(TILE_PIXELS * layerLimit),
+    depth: new Float32Array(buffer, next(TILE_PIXELS * 4), TILE_PIXELS),
+    triangle: new Int32Array(buffer, next(TILE_PIXELS * 4), TILE_PIXELS),
+    layerDepth: new Float32Array(buffer, next(TILE_PIXELS * layerLimit * 4), TILE_PIXELS * layerLimit),
+    layerTriangle: new Int32Array(buffer, next(TILE_PIXELS * layerLimit * 4), TILE_PIXELS * layerLimit),
+    layerCount: new Uint8Array(buffer, next(TILE_PIXELS), TILE_PIXELS),
     layerLimit,
     glassList: new Int32Array(1024),
   };
+}
+
+export function createTile(layerLimit: number): Tile {
+  return tileAt(new ArrayBuffer(tileBytes(layerLimit)), 0, layerLimit);
 }

@@ -5,6 +5,7 @@
  */
 import type { CompiledScene } from '../scene/compiled';
 import { CHUNK_ENTRIES, type BinTarget } from './binTriangles';
+import type { CoverageKernel } from './coverageKernel';
 import { cutoutLod, passesCutout } from './cutout';
 import { EDGES, ownsEdge, triangleEdges } from './edges';
 import { NO_TRIANGLE, TILE_SHIFT, type Tile } from './tile';
@@ -20,6 +21,8 @@ export interface VisibilityInput {
   chunks: number;
   /** KIND_* per material. */
   kinds: Uint8Array;
+  /** The compiled loops, or null for the plain ones. */
+  kernel: CoverageKernel | null;
 }
 
 const edges = new Float64Array(EDGES);
@@ -35,7 +38,7 @@ export function drawTile(
   offsetY: number,
   tile: Tile,
 ): void {
-  const { bins, chunks, scene, kinds } = input;
+  const { bins, chunks, scene, kinds, kernel } = input;
   const { tilesX, tilesY, starts, entries } = bins;
   const tx = tileIndex % tilesX;
   const ty = (tileIndex - tx) / tilesX;
@@ -45,29 +48,45 @@ export function drawTile(
   tile.y1 = Math.min(bins.height, (ty + 1) << TILE_SHIFT);
   tile.depth.fill(0);
   tile.triangle.fill(NO_TRIANGLE);
-  const { triangleMaterial } = scene;
   const tiles = tilesX * tilesY;
-  let glass = 0;
+  kernel?.use(kinds);
+  waiting = 0;
   for (let chunk = 0; chunk < chunks; chunk++) {
     const at = chunk * (tiles + 2);
     const base = chunk * CHUNK_ENTRIES;
     for (let part = 0; part < 2; part++) {
       const from = part === 0 ? starts[at + tileIndex] : starts[at + tiles];
       const to = part === 0 ? starts[at + tileIndex + 1] : starts[at + tiles + 1];
-      for (let e = from; e < to; e++) {
-        const t = entries[base + e];
-        const kind = kinds[triangleMaterial[t]];
-        if (kind === KIND_GLASS) {
-          if (glass === tile.glassList.length) tile.glassList = grow(tile.glassList);
-          tile.glassList[glass++] = t;
-        } else {
-          drawOpaque(input, t, kind === KIND_MASK, offsetX, offsetY, tile);
-        }
-      }
+      if (to === from) continue;
+      const list = entries.subarray(base + from, base + to);
+      if (kernel) later(tile, kernel.left, kernel.drawTriangles(list, tile, offsetX, offsetY));
+      else for (const t of list) drawOrWait(input, t, offsetX, offsetY, tile);
     }
+  }
+  // cut-outs come when all solid surfaces stand: much of them is hidden then, and a tie goes to what is solid
+  let glass = 0;
+  for (let k = 0; k < waiting; k++) {
+    const t = tile.glassList[k];
+    if (kinds[scene.triangleMaterial[t]] === KIND_GLASS) tile.glassList[glass++] = t;
+    else drawOpaque(input, t, true, offsetX, offsetY, tile);
   }
   tile.layerCount.fill(0);
   for (let g = 0; g < glass; g++) drawGlass(input, tile.glassList[g], offsetX, offsetY, tile);
+}
+
+/** Triangles in `tile.glassList` that are drawn after the solid ones. */
+let waiting = 0;
+
+function drawOrWait(input: VisibilityInput, t: number, offsetX: number, offsetY: number, tile: Tile): void {
+  if (input.kinds[input.scene.triangleMaterial[t]] === KIND_OPAQUE)
+    return drawOpaque(input, t, false, offsetX, offsetY, tile);
+  if (waiting === tile.glassList.length) tile.glassList = grow(tile.glassList);
+  tile.glassList[waiting++] = t;
+}
+
+function later(tile: Tile, list: Int32Array, count: number): void {
+  while (waiting + count > tile.glassList.length) tile.glassList = grow(tile.glassList);
+  for (let k = 0; k < count; k++) tile.glassList[waiting++] = list[k];
 }
 
 function grow(list: Int32Array): Int32Array {

@@ -67,24 +67,25 @@ export function isCurrentPack(head: Uint8Array): boolean {
 
 /**
  * Views of a packed scene; nothing is copied but the header.
- * @param buffer plain or shared, starting with the packed bytes
+ * @param buffer plain or shared
+ * @param start where in it the packed bytes start, a multiple of 64
  * @throws BadFileError when it is not a packed scene or is cut short
  */
-export function unpackScene(buffer: ArrayBuffer | SharedArrayBuffer): CompiledScene {
+export function unpackScene(buffer: ArrayBuffer | SharedArrayBuffer, start = 0): CompiledScene {
   const fail = (): never => {
     throw new BadFileError('compiled scene', 'the data is damaged or of another version', 'Import the scene again.');
   };
-  if (buffer.byteLength < 8) fail();
-  const view = new DataView(buffer);
+  if (buffer.byteLength < start + 8) fail();
+  const view = new DataView(buffer, start);
   const headerLength = view.getUint32(4, true);
-  if (view.getUint32(0, true) !== MAGIC || 8 + headerLength > buffer.byteLength) fail();
+  if (view.getUint32(0, true) !== MAGIC || start + 8 + headerLength > buffer.byteLength) fail();
   // TextDecoder refuses shared memory, so the header alone is copied
-  const text = new TextDecoder().decode(new Uint8Array(buffer, 8, headerLength).slice());
+  const text = new TextDecoder().decode(new Uint8Array(buffer, start + 8, headerLength).slice());
   const header = JSON.parse(text) as {
     meta: CompiledScene['meta'];
     arrays: [keyof typeof ARRAYS, TypeName, number, number][];
   };
-  const base = align(8 + headerLength);
+  const base = start + align(8 + headerLength);
   const scene: Record<string, unknown> = { meta: header.meta };
   for (const [name, type, offset, length] of header.arrays) {
     const Type = TYPES[type];

@@ -2,6 +2,7 @@
  * Shadow maps: what they hold and how they are drawn.
  * Williams 1978, Casting Curved Shadows on Curved Surfaces.
  */
+import type { CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
 import { cutoutLod, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
 import { EDGES, ownsEdge, triangleEdges } from '../raster/edges';
@@ -59,7 +60,11 @@ export interface ShadowMemory {
   moments: Float32Array;
 }
 
-/** Draws the depth of all binned triangles into one tile of a map. @param casts CAST_* per material */
+/**
+ * Draws the depth of all binned triangles into one tile of a map.
+ * @param casts CAST_* per material
+ * @param kernel the compiled loops, or null for the plain ones
+ */
 export function drawShadowTile(
   scene: CompiledScene,
   clip: Float32Array,
@@ -69,6 +74,7 @@ export function drawShadowTile(
   view: ShadowView,
   casts: Uint8Array,
   memory: ShadowMemory,
+  kernel: CoverageKernel | null,
 ): void {
   const { tilesX } = bins;
   const tx = tileIndex % tilesX;
@@ -83,17 +89,26 @@ export function drawShadowTile(
   };
   const map = memory.shadowTexels.subarray(view.offset, view.offset + n * n);
   clear(map, n, tile, 0);
-  eachTriangle(bins, chunks, tileIndex, (t) => {
-    const cast = casts[scene.triangleMaterial[t]];
-    if (cast === CAST_SOLID) drawDepth(scene, clip, bins.boxes, t, tile, map, n);
-    else if (cast === CAST_CUTOUT) drawCutout(scene, clip, bins.boxes, t, tile, map, n);
-  });
-  if (view.depthCodes > 0) {
-    for (let y = tile.y0; y < tile.y1; y++)
-      for (let i = y * n + tile.x0, end = y * n + tile.x1; i < end; i++)
-        map[i] = Math.round(map[i] * view.depthCodes) / view.depthCodes;
+  if (kernel) {
+    kernel.use(casts);
+    eachList(bins, chunks, tileIndex, (list) => {
+      const left = kernel.drawDepths(list, CAST_SOLID, tile, map, n);
+      for (let k = 0; k < left; k++) {
+        const t = kernel.left[k];
+        if (casts[scene.triangleMaterial[t]] === CAST_CUTOUT) drawCutout(scene, clip, bins.boxes, t, tile, map, n);
+      }
+    });
+    const blocks = memory.shadowBlocks.subarray(view.blockOffset * 2);
+    kernel.finishDepths(map, n, view.depthCodes, blocks, blocksAcross(n), tile);
+  } else {
+    eachTriangle(bins, chunks, tileIndex, (t) => {
+      const cast = casts[scene.triangleMaterial[t]];
+      if (cast === CAST_SOLID) drawDepth(scene, clip, bins.boxes, t, tile, map, n);
+      else if (cast === CAST_CUTOUT) drawCutout(scene, clip, bins.boxes, t, tile, map, n);
+    });
+    roundDepths(map, n, view.depthCodes, tile);
+    summariseBlocks(map, view, memory.shadowBlocks, tile.x0, tile.y0, tile.x1, tile.y1);
   }
-  summariseBlocks(map, view, memory.shadowBlocks, tile.x0, tile.y0, tile.x1, tile.y1);
   if (memory.glassDepth.length > 0) {
     const depth = memory.glassDepth.subarray(view.offset, view.offset + n * n);
     const colour = memory.glassTint.subarray(view.offset, view.offset + n * n);
@@ -117,7 +132,8 @@ function clear(array: Float32Array | Uint32Array, stride: number, tile: TileBox,
   for (let y = tile.y0; y < tile.y1; y++) array.fill(value, y * stride + tile.x0, y * stride + tile.x1);
 }
 
-function eachTriangle(bins: BinTarget, chunks: number, tileIndex: number, run: (t: number) => void): void {
+/** Calls with every stretch of the list of triangles that may touch a tile. */
+function eachList(bins: BinTarget, chunks: number, tileIndex: number, run: (list: Int32Array) => void): void {
   const { starts, entries } = bins;
   const tiles = bins.tilesX * bins.tilesY;
   for (let chunk = 0; chunk < chunks; chunk++) {
@@ -126,9 +142,20 @@ function eachTriangle(bins: BinTarget, chunks: number, tileIndex: number, run: (
     for (let part = 0; part < 2; part++) {
       const from = part === 0 ? starts[at + tileIndex] : starts[at + tiles];
       const to = part === 0 ? starts[at + tileIndex + 1] : starts[at + tiles + 1];
-      for (let e = from; e < to; e++) run(entries[base + e]);
+      if (to > from) run(entries.subarray(base + from, base + to));
     }
   }
+}
+
+function eachTriangle(bins: BinTarget, chunks: number, tileIndex: number, run: (t: number) => void): void {
+  eachList(bins, chunks, tileIndex, (list) => list.forEach(run));
+}
+
+/** Simulates a depth format. @param codes its largest code, 0 for none */
+function roundDepths(map: Float32Array, n: number, codes: number, tile: TileBox): void {
+  if (codes === 0) return;
+  for (let y = tile.y0; y < tile.y1; y++)
+    for (let i = y * n + tile.x0, end = y * n + tile.x1; i < end; i++) map[i] = Math.round(map[i] * codes) / codes;
 }
 
 function summariseBlocks(

@@ -1,0 +1,96 @@
+/** Coverage by the compiled loops, for one thread: what `transformVertices`, `drawTile` and shadow maps give their work to. */
+import { bindKernel, type KernelExports } from '@daxel/kernel/load';
+import { CHUNK_TRIANGLES } from './binTriangles';
+import { TILE_SIDE, type Tile } from './tile';
+
+/** Parts of a thread's memory, bytes from its start. */
+const MATRIX = 0;
+const LEFT = 128;
+const KINDS = LEFT + CHUNK_TRIANGLES * 4;
+
+/** Bytes that each thread needs for itself. */
+export function coverageScratchBytes(materials: number): number {
+  return Math.ceil((KINDS + materials) / 64) * 64;
+}
+
+export class CoverageKernel {
+  /** Triangles of the list drawn last that the loops leave to the caller. */
+  readonly left: Int32Array;
+  private readonly loops: KernelExports;
+  private readonly kinds: Uint8Array;
+  private readonly matrix: Float64Array;
+  private inUse: Uint8Array | null = null;
+
+  /**
+   * @param scratch this thread's, `coverageScratchBytes` long; it and the arrays are views of the memory
+   * @param boxes see `BinTarget`
+   */
+  constructor(
+    memory: WebAssembly.Memory,
+    scratch: Uint8Array,
+    private readonly clip: Float32Array,
+    private readonly boxes: Int16Array,
+  ) {
+    this.loops = bindKernel(memory);
+    const { buffer, byteOffset: at } = scratch;
+    this.matrix = new Float64Array(buffer, at + MATRIX, 16);
+    this.left = new Int32Array(buffer, at + LEFT, CHUNK_TRIANGLES);
+    this.kinds = scratch.subarray(KINDS);
+  }
+
+  /** Says how the triangles of each material are taken from now on. @param kinds a byte per material */
+  use(kinds: Uint8Array): void {
+    if (this.inUse === kinds) return;
+    this.inUse = kinds;
+    this.kinds.set(kinds);
+    this.loops.bindCoverage(this.clip.byteOffset, this.boxes.byteOffset, this.kinds.byteOffset);
+  }
+
+  /** As `transformVertices`. */
+  transform(matrix: Float64Array, positions: Float32Array, from: number, to: number): void {
+    this.matrix.set(matrix);
+    this.loops.transform(this.matrix.byteOffset, positions.byteOffset, this.clip.byteOffset, from, to);
+  }
+
+  /** Draws the opaque triangles of a list. @returns how many others are `left` */
+  drawTriangles(list: Int32Array, tile: Tile, offsetX: number, offsetY: number): number {
+    return this.loops.drawTriangles(
+      list.byteOffset,
+      list.length,
+      this.left.byteOffset,
+      tile.x0,
+      tile.y0,
+      tile.x1,
+      tile.y1,
+      tile.depth.byteOffset,
+      tile.triangle.byteOffset,
+      TILE_SIDE,
+      offsetX,
+      offsetY,
+    );
+  }
+
+  /** Draws the depth of a list's triangles of kind `solid`. @param map of `stride` texels a row @returns how many are `left` */
+  drawDepths(
+    list: Int32Array,
+    solid: number,
+    { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
+    map: Float32Array,
+    stride: number,
+  ): number {
+    const { byteOffset: left } = this.left;
+    return this.loops.drawDepths(list.byteOffset, list.length, left, solid, x0, y0, x1, y1, map.byteOffset, stride);
+  }
+
+  /** Rounds a square of a map to its format and sums up its blocks. */
+  finishDepths(
+    map: Float32Array,
+    stride: number,
+    depthCodes: number,
+    blocks: Float32Array,
+    across: number,
+    { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
+  ): void {
+    this.loops.finishDepths(map.byteOffset, stride, depthCodes, blocks.byteOffset, across, x0, y0, x1, y1);
+  }
+}

@@ -1,0 +1,363 @@
+/**
+ * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Two pixels at a
+ * time in doubles, so that coverage is that of the twins to the bit: core/raster/visibility, core/shadows/shadowMap.
+ */
+import { f, triangleMaterial, triangles } from './scenery';
+
+let clip: usize = 0;
+/** Four 16-bit numbers a triangle: the pixels that it may touch, both ends inclusive. */
+let boxes: usize = 0;
+/** What to do with the triangles of each material, a byte. */
+let kinds: usize = 0;
+
+const OPAQUE: u8 = 0;
+
+/** Edge functions and depth of the triangle that is drawn, as in core/raster/edges. */
+let a0: f64 = 0;
+let b0: f64 = 0;
+let c0: f64 = 0;
+let a1: f64 = 0;
+let b1: f64 = 0;
+let c1: f64 = 0;
+let a2: f64 = 0;
+let b2: f64 = 0;
+let c2: f64 = 0;
+let az: f64 = 0;
+let bz: f64 = 0;
+let cz: f64 = 0;
+
+export function bindCoverage(clip_: usize, boxes_: usize, kinds_: usize): void {
+  clip = clip_;
+  boxes = boxes_;
+  kinds = kinds_;
+}
+
+/** clip[v] = matrix · (position, 1). @param matrix sixteen doubles, row by row */
+export function transform(matrix: usize, positions: usize, out: usize, from: i32, to: i32): void {
+  const ac0 = pair(matrix, 0);
+  const ac1 = pair(matrix, 8);
+  const ac2 = pair(matrix, 16);
+  const ac3 = pair(matrix, 24);
+  const bd0 = pair(matrix + 64, 0);
+  const bd1 = pair(matrix + 64, 8);
+  const bd2 = pair(matrix + 64, 16);
+  const bd3 = pair(matrix + 64, 24);
+  for (let v = from; v < to; v++) {
+    const p = positions + <usize>v * 12;
+    const x = f64x2.splat(f(p));
+    const y = f64x2.splat(f(p + 4));
+    const z = f64x2.splat(f(p + 8));
+    const xy = f64x2.add(
+      f64x2.add(f64x2.add(f64x2.mul(ac0, x), f64x2.mul(ac1, y)), f64x2.mul(ac2, z)),
+      ac3,
+    );
+    const zw = f64x2.add(
+      f64x2.add(f64x2.add(f64x2.mul(bd0, x), f64x2.mul(bd1, y)), f64x2.mul(bd2, z)),
+      bd3,
+    );
+    const low = f32x4.demote_f64x2_zero(xy);
+    const high = f32x4.demote_f64x2_zero(zw);
+    v128.store(out + (<usize>v << 4), v128.shuffle<i64>(low, high, 0, 2));
+  }
+}
+
+/** One column of two neighbouring rows. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function pair(row: usize, at: usize): v128 {
+  return f64x2.replace_lane(f64x2.splat(load<f64>(row + at)), 1, load<f64>(row + at + 32));
+}
+
+/** @returns whether the triangle can be seen at all */
+function setEdges(t: i32): bool {
+  const corners = triangles + <usize>t * 12;
+  const v0 = clip + (<usize>load<u32>(corners) << 4);
+  const v1 = clip + (<usize>load<u32>(corners, 4) << 4);
+  const v2 = clip + (<usize>load<u32>(corners, 8) << 4);
+  const x0 = f(v0);
+  const y0 = f(v0 + 4);
+  const w0 = f(v0 + 12);
+  const x1 = f(v1);
+  const y1 = f(v1 + 4);
+  const w1 = f(v1 + 12);
+  const x2 = f(v2);
+  const y2 = f(v2 + 4);
+  const w2 = f(v2 + 12);
+  const pa0 = y1 * w2 - w1 * y2;
+  const pb0 = w1 * x2 - x1 * w2;
+  const pc0 = x1 * y2 - y1 * x2;
+  const det = x0 * pa0 + y0 * pb0 + w0 * pc0;
+  if (det == 0) return false;
+  const s: f64 = det < 0 ? -1 : 1;
+  const pa1 = y2 * w0 - w2 * y0;
+  const pb1 = w2 * x0 - x2 * w0;
+  const pc1 = x2 * y0 - y2 * x0;
+  const pa2 = y0 * w1 - w0 * y1;
+  const pb2 = w0 * x1 - x0 * w1;
+  const pc2 = x0 * y1 - y0 * x1;
+  a0 = s * pa0;
+  b0 = s * pb0;
+  c0 = s * pc0;
+  a1 = s * pa1;
+  b1 = s * pb1;
+  c1 = s * pc1;
+  a2 = s * pa2;
+  b2 = s * pb2;
+  c2 = s * pc2;
+  const z0 = f(v0 + 8) / det;
+  const z1 = f(v1 + 8) / det;
+  const z2 = f(v2 + 8) / det;
+  az = pa0 * z0 + pa1 * z1 + pa2 * z2;
+  bz = pb0 * z0 + pb1 * z1 + pb2 * z2;
+  cz = pc0 * z0 + pc1 * z1 + pc2 * z2;
+  return true;
+}
+
+/** A sample exactly on an edge belongs to the triangle for which the edge is a left or a top one. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function ownsEdge(a: f64, b: f64): bool {
+  return a > 0 || (a == 0 && b > 0);
+}
+
+let rowFrom: i32 = 0;
+let rowTo: i32 = 0;
+
+/** Narrows the row to what an edge function r + a·(x + ox) ≥ 0 leaves, one pixel too wide for safety. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function narrow(r: f64, a: f64, ox: f64): void {
+  if (a > 0) {
+    const x = floor<f64>(-r / a - ox) - 1;
+    if (x > <f64>rowFrom) rowFrom = x < <f64>rowTo ? <i32>x : rowTo;
+  } else if (a < 0) {
+    const x = ceil<f64>(-r / a - ox) + 1;
+    if (x < <f64>rowTo) rowTo = x > <f64>rowFrom ? <i32>x : rowFrom;
+  }
+}
+
+/**
+ * Draws the opaque triangles of a list into a tile and leaves the others to the caller, in their order.
+ * @param list triangle numbers
+ * @param left gets those that are not opaque
+ * @param stride pixels a row of `depth` and `triangle`, which start at (x0, y0)
+ * @param ox, oy position of the sample inside the pixel
+ * @returns how many are left
+ */
+export function drawTriangles(
+  list: usize,
+  count: i32,
+  left: usize,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+  depth: usize,
+  triangle: usize,
+  stride: i32,
+  ox: f64,
+  oy: f64,
+): i32 {
+  let others = 0;
+  for (let k = 0; k < count; k++) {
+    const t = load<i32>(list + (<usize>k << 2));
+    if (load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != OPAQUE) {
+      store<i32>(left + (<usize>others << 2), t);
+      others++;
+      continue;
+    }
+    const box = boxes + (<usize>t << 3);
+    const fromX = max<i32>(<i32>load<i16>(box), x0);
+    const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
+    const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
+    const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
+    if (fromX >= toX || fromY >= toY || !setEdges(t)) continue;
+    const wide = toX - fromX > 8;
+    const va0 = f64x2.splat(a0);
+    const va1 = f64x2.splat(a1);
+    const va2 = f64x2.splat(a2);
+    const vaz = f64x2.splat(az);
+    const zero = f64x2.splat(0);
+    const one = f64x2.splat(1);
+    for (let y = fromY; y < toY; y++) {
+      const py = <f64>y + oy;
+      const r0 = b0 * py + c0;
+      const r1 = b1 * py + c1;
+      const r2 = b2 * py + c2;
+      const rz = bz * py + cz;
+      rowFrom = fromX;
+      rowTo = toX;
+      if (wide) {
+        narrow(r0, a0, ox);
+        narrow(r1, a1, ox);
+        narrow(r2, a2, ox);
+      }
+      const row = (y - y0) * stride - x0;
+      const v0 = f64x2.splat(r0);
+      const v1 = f64x2.splat(r1);
+      const v2 = f64x2.splat(r2);
+      const vz = f64x2.splat(rz);
+      for (let x = rowFrom; x < rowTo; x += 2) {
+        const px = f64x2.replace_lane(f64x2.splat(<f64>x + ox), 1, <f64>(x + 1) + ox);
+        const e0 = f64x2.add(f64x2.mul(va0, px), v0);
+        const e1 = f64x2.add(f64x2.mul(va1, px), v1);
+        const e2 = f64x2.add(f64x2.mul(va2, px), v2);
+        const inside = v128.and(
+          v128.and(f64x2.ge(e0, zero), f64x2.ge(e1, zero)),
+          f64x2.ge(e2, zero),
+        );
+        if (!v128.any_true(inside)) continue;
+        const z = f64x2.add(f64x2.mul(vaz, px), vz);
+        const passing = i64x2.bitmask(v128.and(inside, f64x2.le(z, one)));
+        if (passing & 1)
+          meet(depth, triangle, row + x, t, f64x2.extract_lane(z, 0), f64x2.extract_lane(e0, 0), f64x2.extract_lane(e1, 0), f64x2.extract_lane(e2, 0));
+        if (passing & 2 && x + 1 < rowTo)
+          meet(depth, triangle, row + x + 1, t, f64x2.extract_lane(z, 1), f64x2.extract_lane(e0, 1), f64x2.extract_lane(e1, 1), f64x2.extract_lane(e2, 1));
+      }
+    }
+  }
+  return others;
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function meet(depth: usize, triangle: usize, i: i32, t: i32, z: f64, e0: f64, e1: f64, e2: f64): void {
+  const at = <usize>i << 2;
+  if (!(z > f(depth + at))) return;
+  if (e0 == 0 && !ownsEdge(a0, b0)) return;
+  if (e1 == 0 && !ownsEdge(a1, b1)) return;
+  if (e2 == 0 && !ownsEdge(a2, b2)) return;
+  store<f32>(depth + at, <f32>z);
+  store<i32>(triangle + at, t);
+}
+
+/**
+ * Draws the depth of the solid triangles of a list into a square of a shadow map; the others are left to the caller.
+ * @param solid what `kinds` holds for them
+ * @returns how many are left
+ */
+export function drawDepths(
+  list: usize,
+  count: i32,
+  left: usize,
+  solid: i32,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+  map: usize,
+  stride: i32,
+): i32 {
+  let others = 0;
+  const zero = f64x2.splat(0);
+  const one = f64x2.splat(1);
+  for (let k = 0; k < count; k++) {
+    const t = load<i32>(list + (<usize>k << 2));
+    if (<i32>load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != solid) {
+      store<i32>(left + (<usize>others << 2), t);
+      others++;
+      continue;
+    }
+    const box = boxes + (<usize>t << 3);
+    const fromX = max<i32>(<i32>load<i16>(box), x0);
+    const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
+    const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
+    const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
+    if (fromX >= toX || fromY >= toY || !setEdges(t)) continue;
+    const wide = toX - fromX > 8;
+    const va0 = f64x2.splat(a0);
+    const va1 = f64x2.splat(a1);
+    const va2 = f64x2.splat(a2);
+    const vaz = f64x2.splat(az);
+    for (let y = fromY; y < toY; y++) {
+      const py = <f64>y + 0.5;
+      const r0 = b0 * py + c0;
+      const r1 = b1 * py + c1;
+      const r2 = b2 * py + c2;
+      const rz = bz * py + cz;
+      rowFrom = fromX;
+      rowTo = toX;
+      if (wide) {
+        narrow(r0, a0, 0.5);
+        narrow(r1, a1, 0.5);
+        narrow(r2, a2, 0.5);
+      }
+      const row = map + (<usize>(y * stride) << 2);
+      const v0 = f64x2.splat(r0);
+      const v1 = f64x2.splat(r1);
+      const v2 = f64x2.splat(r2);
+      const vz = f64x2.splat(rz);
+      for (let x = rowFrom; x < rowTo; x += 2) {
+        const px = f64x2.replace_lane(f64x2.splat(<f64>x + 0.5), 1, <f64>x + 1.5);
+        // an edge may be drawn by both its triangles: for depth alone that changes nothing
+        const inside = v128.and(
+          v128.and(
+            f64x2.ge(f64x2.add(f64x2.mul(va0, px), v0), zero),
+            f64x2.ge(f64x2.add(f64x2.mul(va1, px), v1), zero),
+          ),
+          f64x2.ge(f64x2.add(f64x2.mul(va2, px), v2), zero),
+        );
+        if (!v128.any_true(inside)) continue;
+        const z = f64x2.add(f64x2.mul(vaz, px), vz);
+        const at = row + (<usize>x << 2);
+        const passing = i64x2.bitmask(v128.and(inside, f64x2.le(z, one)));
+        if (passing & 1) {
+          const z0 = f64x2.extract_lane(z, 0);
+          if (z0 > f(at)) store<f32>(at, <f32>z0);
+        }
+        if (passing & 2 && x + 1 < rowTo) {
+          const z1 = f64x2.extract_lane(z, 1);
+          if (z1 > f(at + 4)) store<f32>(at + 4, <f32>z1);
+        }
+      }
+    }
+  }
+  return others;
+}
+
+/**
+ * Rounds a square of a map to its codes (0 for none) and writes nearest and farthest depth of each block of 16 × 16.
+ * @param blocks two floats a block of the whole map
+ */
+export function finishDepths(
+  map: usize,
+  stride: i32,
+  codes: f64,
+  blocks: usize,
+  across: i32,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+): void {
+  for (let by = y0; by < y1; by += 16) {
+    for (let bx = x0; bx < x1; bx += 16) {
+      let low = f32x4.splat(Infinity);
+      let high = f32x4.splat(0);
+      const toY = min<i32>(by + 16, y1);
+      const toX = min<i32>(bx + 16, x1);
+      for (let y = by; y < toY; y++) {
+        const row = map + (<usize>(y * stride) << 2);
+        let x = bx;
+        if (codes > 0)
+          for (let i = bx; i < toX; i++) {
+            const at = row + (<usize>i << 2);
+            store<f32>(at, <f32>(floor<f64>(f(at) * codes + 0.5) / codes));
+          }
+        for (; x + 4 <= toX; x += 4) {
+          const z = v128.load(row + (<usize>x << 2));
+          low = f32x4.pmin(low, z);
+          high = f32x4.pmax(high, z);
+        }
+        for (; x < toX; x++) {
+          const z = v128.load32_splat(row + (<usize>x << 2));
+          low = f32x4.pmin(low, z);
+          high = f32x4.pmax(high, z);
+        }
+      }
+      const at = blocks + (<usize>((by >> 4) * across + (bx >> 4)) << 3);
+      store<f32>(at, min(min(f32x4.extract_lane(low, 0), f32x4.extract_lane(low, 1)), min(f32x4.extract_lane(low, 2), f32x4.extract_lane(low, 3))));
+      store<f32>(at, max(max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)), max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3))), 4);
+    }
+  }
+}
