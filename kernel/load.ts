@@ -70,6 +70,21 @@ export interface KernelExports {
     map: number,
     stride: number,
   ): number;
+  drawSheets(
+    list: number,
+    count: number,
+    left: number,
+    glass: number,
+    tints: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    map: number,
+    depth: number,
+    colour: number,
+    stride: number,
+  ): number;
   finishDepths(
     map: number,
     stride: number,
@@ -80,6 +95,22 @@ export interface KernelExports {
     y0: number,
     x1: number,
     y1: number,
+  ): void;
+  gatherBeauty(sums: number, scale: number, beauty: number, from: number, to: number): void;
+  encodeRows(
+    beauty: number,
+    display: number,
+    width: number,
+    height: number,
+    from: number,
+    to: number,
+    bloom: number,
+    glow: number,
+    vignette: number,
+    slope2: number,
+    neutral: number,
+    dither: number,
+    codes: number,
   ): void;
   bindScene(table: number, textureBias: number, steady: number): void;
   materialAt(

@@ -24,8 +24,10 @@ export function neutralTone(rgb: Float64Array): void {
 }
 
 const CODE_STEPS = 16384;
+/** Length of `CODES`. */
+export const CODE_COUNT = CODE_STEPS + 2;
 /** sRGB code × 255 over the square root of the linear value: even steps there resolve the dark end. */
-const CODES = Float32Array.from({ length: CODE_STEPS + 2 }, (_, i) => linearToSrgb((i / CODE_STEPS) ** 2) * 255);
+export const CODES = Float32Array.from({ length: CODE_COUNT }, (_, i) => linearToSrgb((i / CODE_STEPS) ** 2) * 255);
 
 /** Display-linear 0…1 to an sRGB code 0…255, not rounded. Values outside are clamped, NaN is black. */
 export function displayCode(linear: number): number {

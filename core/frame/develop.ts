@@ -1,6 +1,7 @@
 /** From sums of samples to the display picture, by rows. */
+import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import { glowAt } from '../film/bloom';
-import { displayCode, ditherNoise, neutralTone, type ToneCurve } from '../film/tone';
+import { CODES, displayCode, ditherNoise, neutralTone, type ToneCurve } from '../film/tone';
 import { SUMS } from '../raster/shadeTile';
 import type { RayFrame } from '../scene/camera';
 
@@ -28,6 +29,46 @@ export interface DevelopInput {
 const rgb = new Float64Array(3);
 const glowRgb = new Float64Array(3);
 
+/** The compiled loops, and the table of codes in their memory; all arrays of the input are views of it. */
+export interface DevelopKernel {
+  loops: KernelExports;
+  codes: Float32Array;
+}
+
+/** Puts what the loops need into their memory. @param codes CODE_COUNT numbers */
+export function developKernel(memory: WebAssembly.Memory, codes: Float32Array): DevelopKernel {
+  codes.set(CODES);
+  return { loops: bindKernel(memory), codes };
+}
+
+/** As `developRows`, by the compiled loops. */
+export function developRowsQuickly(
+  { loops, codes }: DevelopKernel,
+  input: DevelopInput,
+  part: 'gather' | 'encode',
+  from: number,
+  to: number,
+): void {
+  const { width, height, beauty, rays } = input;
+  if (part === 'gather')
+    return loops.gatherBeauty(input.sums.byteOffset, input.scale, beauty.byteOffset, from * width, to * width);
+  loops.encodeRows(
+    beauty.byteOffset,
+    input.display.byteOffset,
+    width,
+    height,
+    from,
+    to,
+    input.bloom,
+    input.glow.byteOffset,
+    rays.perspective ? input.vignette : 0,
+    slopeSquared(rays),
+    input.tone === 'neutral' ? 1 : 0,
+    input.dither ? 1 : 0,
+    codes.byteOffset,
+  );
+}
+
 /** `gather` sums the layers into `beauty`; `encode`, once the glow stands, writes `display`. */
 export function developRows(input: DevelopInput, part: 'gather' | 'encode', from: number, to: number): void {
   if (part === 'gather') gatherBeauty(input.sums, input.scale, input.beauty, from * input.width, to * input.width);
@@ -41,6 +82,11 @@ export function gatherBeauty(sums: Float32Array, scale: number, beauty: Float32A
     for (let c = 0; c < 3; c++)
       beauty[i * 3 + c] = (sums[o + c] + sums[o + 3 + c] + sums[o + 6 + c] + sums[o + 9 + c]) * scale;
   }
+}
+
+/** Square of the tangent under which a pixel's width is seen. */
+function slopeSquared({ right }: RayFrame): number {
+  return right[0] * right[0] + right[1] * right[1] + right[2] * right[2];
 }
 
 function encodeRow(input: DevelopInput, y: number): void {
@@ -71,8 +117,7 @@ export function displayLinear(input: DevelopInput, x: number, y: number, out: Fl
   if (input.vignette > 0 && rays.perspective) {
     const dx = x + 0.5 - width / 2;
     const dy = y + 0.5 - height / 2;
-    const { right } = rays;
-    const cos2 = 1 / (1 + (dx * dx + dy * dy) * (right[0] * right[0] + right[1] * right[1] + right[2] * right[2]));
+    const cos2 = 1 / (1 + (dx * dx + dy * dy) * slopeSquared(rays));
     const k = 1 + (cos2 * cos2 - 1) * input.vignette;
     for (let c = 0; c < 3; c++) out[c] *= k;
   }

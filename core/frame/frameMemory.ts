@@ -1,4 +1,5 @@
 /** What a frame needs in memory, planned before it starts: the sums are exact, so that they can be shown and budgeted. */
+import { CODE_COUNT } from '../film/tone';
 import { ENVIRONMENT_MAP, ENVIRONMENT_SH } from '../light/environmentTables';
 import { NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit } from '../trace/bvhLayout';
 import { scratchBytes, WORK_WORDS } from '../trace/rayKernel';
@@ -101,6 +102,7 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
     filterB: { type: 'f32', length: path?.denoise ? computed * FILTERED : 0, stage: 'samples' },
     beauty: { type: 'f32', length: pixels * 3, stage: 'lens' },
     glow: { type: 'f32', length: Math.max(1, width >> 1) * Math.max(1, height >> 1) * 3, stage: 'lens' },
+    codes: { type: 'f32', length: CODE_COUNT, stage: 'lens' },
     display: { type: 'u8', length: pixels * 4, stage: 'output' },
     timers: { type: 'f64', length: MAX_THREADS * TIMED_STAGES.length, stage: 'geometry' },
   } as const satisfies ArenaPlan;

@@ -32,7 +32,7 @@ import type { Checkpoint } from '../trace/checkpoint';
 import { placePortals } from '../trace/portals';
 import { RayKernel, scratchBytes } from '../trace/rayKernel';
 import { PATH_TILE } from '../trace/tracePaths';
-import { developRows } from './develop';
+import { developKernel, developRows, developRowsQuickly } from './develop';
 import { computedRect, scaleRows, scalingOf } from './scaling';
 import {
   chunkCount,
@@ -177,6 +177,7 @@ export function renderFrame(
     if (!team.share(ENVIRONMENT_ITEMS, filled)) return outcome(false);
   }
 
+  const developer = memory ? developKernel(memory, frame.codes) : null;
   if (settings.path) return pathTraced(settings.path);
 
   // Shadows
@@ -189,7 +190,7 @@ export function renderFrame(
   const record = memory ? bindMaterials(memory, shadeScratch, surface) : null;
   const ownCoverage = coverageScratchBytes(scene.meta.materials.length);
   const coverageScratch = frame.coverageScratch.subarray(team.index * ownCoverage, (team.index + 1) * ownCoverage);
-  const coverage = memory ? new CoverageKernel(memory, coverageScratch, frame.clip, frame.boxes) : null;
+  const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
   const project = (matrix: Float64Array, stage: number): boolean => {
     const vertices = pose.positions.length / 3;
     return team.share(
@@ -410,7 +411,11 @@ export function renderFrame(
     };
     const blocks = Math.ceil(height / ROW_BLOCK);
     const rows = (part: 'gather' | 'encode') =>
-      timed(LENS, (b) => developRows(input, part, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
+      timed(LENS, (b) => {
+        const end = Math.min(height, (b + 1) * ROW_BLOCK);
+        if (developer) developRowsQuickly(developer, input, part, b * ROW_BLOCK, end);
+        else developRows(input, part, b * ROW_BLOCK, end);
+      });
     if (scaling) {
       const resize = timed(LENS, (b) => scaleRows(scaling, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
       if (!team.share(blocks, resize)) return false;

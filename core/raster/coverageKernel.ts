@@ -1,16 +1,18 @@
 /** Coverage by the compiled loops, for one thread: what `transformVertices`, `drawTile` and shadow maps give their work to. */
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
+import type { CompiledScene } from '../scene/compiled';
 import { CHUNK_TRIANGLES } from './binTriangles';
+import { evenTint, hasPicture } from './cutout';
 import { TILE_SIDE, type Tile } from './tile';
 
 /** Parts of a thread's memory, bytes from its start. */
 const MATRIX = 0;
 const LEFT = 128;
-const KINDS = LEFT + CHUNK_TRIANGLES * 4;
+const TINTS = LEFT + CHUNK_TRIANGLES * 4;
 
 /** Bytes that each thread needs for itself. */
 export function coverageScratchBytes(materials: number): number {
-  return Math.ceil((KINDS + materials) / 64) * 64;
+  return Math.ceil((TINTS + materials * (3 * 8 + 1)) / 64) * 64;
 }
 
 export class CoverageKernel {
@@ -19,14 +21,18 @@ export class CoverageKernel {
   private readonly loops: KernelExports;
   private readonly kinds: Uint8Array;
   private readonly matrix: Float64Array;
+  /** What each material lets through, rgb; −1 where that is not even. */
+  private readonly tints: Float64Array;
   private inUse: Uint8Array | null = null;
 
   /**
+   * @param scene what is drawn: its arrays are views of the memory too
    * @param scratch this thread's, `coverageScratchBytes` long; it and the arrays are views of the memory
    * @param boxes see `BinTarget`
    */
   constructor(
     memory: WebAssembly.Memory,
+    scene: CompiledScene,
     scratch: Uint8Array,
     private readonly clip: Float32Array,
     private readonly boxes: Int16Array,
@@ -35,7 +41,14 @@ export class CoverageKernel {
     const { buffer, byteOffset: at } = scratch;
     this.matrix = new Float64Array(buffer, at + MATRIX, 16);
     this.left = new Int32Array(buffer, at + LEFT, CHUNK_TRIANGLES);
-    this.kinds = scratch.subarray(KINDS);
+    const { length: materials } = scene.meta.materials;
+    this.tints = new Float64Array(buffer, at + TINTS, materials * 3);
+    this.kinds = scratch.subarray(TINTS + materials * 3 * 8);
+    for (let m = 0; m < materials; m++) {
+      const tint = this.tints.subarray(m * 3, m * 3 + 3);
+      if (hasPicture(scene, m)) tint.fill(-1);
+      else evenTint(scene, m, tint);
+    }
   }
 
   /** Says how the triangles of each material are taken from now on. @param kinds a byte per material */
@@ -80,6 +93,33 @@ export class CoverageKernel {
   ): number {
     const { byteOffset: left } = this.left;
     return this.loops.drawDepths(list.byteOffset, list.length, left, solid, x0, y0, x1, y1, map.byteOffset, stride);
+  }
+
+  /** Colours the light by a list's evenly tinted sheets of kind `glass`. @returns how many others are `left` */
+  drawSheets(
+    list: Int32Array,
+    glass: number,
+    { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
+    map: Float32Array,
+    depth: Float32Array,
+    colour: Uint32Array,
+    stride: number,
+  ): number {
+    return this.loops.drawSheets(
+      list.byteOffset,
+      list.length,
+      this.left.byteOffset,
+      glass,
+      this.tints.byteOffset,
+      x0,
+      y0,
+      x1,
+      y1,
+      map.byteOffset,
+      depth.byteOffset,
+      colour.byteOffset,
+      stride,
+    );
   }
 
   /** Rounds a square of a map to its format and sums up its blocks. */

@@ -49,10 +49,26 @@ export function tintAt(
   }
 }
 
+/** What a material without a picture lets through where the vertex colours are white: see `tintAt`. */
+export function evenTint({ materials }: CompiledScene, material: number, out: Float64Array): void {
+  const m = material * MATERIAL_STRIDE;
+  const blend = materials[m + M_ALPHA_MODE] === ALPHA_BLEND;
+  const transmission = materials[m + M_TRANSMISSION] * (1 - materials[m + M_METALLIC]);
+  const alpha = blend ? Math.min(1, Math.max(0, materials[m + M_ALPHA])) : 1;
+  for (let c = 0; c < 3; c++) {
+    const through = transmission * materials[m + M_BASE_R + c] * (1 - materials[m + M_F0_R + c]);
+    out[c] = 1 - alpha + alpha * Math.min(1, through);
+  }
+}
+
+export function hasPicture({ materials }: CompiledScene, material: number): boolean {
+  return materials[material * MATERIAL_STRIDE + M_SLOT] >= 0;
+}
+
 /** Does a triangle let the same light through all over: no picture, no colours at its corners? */
 export function hasEvenTint(scene: CompiledScene, t: number): boolean {
-  const { triangles, colors, materials } = scene;
-  if (materials[scene.triangleMaterial[t] * MATERIAL_STRIDE + M_SLOT] >= 0) return false;
+  const { triangles, colors } = scene;
+  if (hasPicture(scene, scene.triangleMaterial[t])) return false;
   for (let corner = 0; corner < 3; corner++) {
     const i = triangles[t * 3 + corner] * 4;
     if (colors[i] !== 1 || colors[i + 1] !== 1 || colors[i + 2] !== 1 || colors[i + 3] !== 1) return false;

@@ -4,7 +4,7 @@
  */
 import type { CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
-import { cutoutLod, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
+import { cutoutLod, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
 import { EDGES, ownsEdge, triangleEdges } from '../raster/edges';
 import type { CompiledScene } from '../scene/compiled';
 
@@ -114,10 +114,20 @@ export function drawShadowTile(
     const colour = memory.glassTint.subarray(view.offset, view.offset + n * n);
     clear(depth, n, tile, 0);
     clear(colour, n, tile, 0xffffff);
-    eachTriangle(bins, chunks, tileIndex, (t) => {
-      if (casts[scene.triangleMaterial[t]] === CAST_GLASS)
-        drawGlass(scene, clip, bins.boxes, t, tile, map, depth, colour, n);
-    });
+    // tints are rounded to 8 bits, so the order is fixed: evenly tinted sheets first
+    const uneven: number[] = [];
+    if (kernel)
+      eachList(bins, chunks, tileIndex, (list) => {
+        const left = kernel.drawSheets(list, CAST_GLASS, tile, map, depth, colour, n);
+        for (let k = 0; k < left; k++) uneven.push(kernel.left[k]);
+      });
+    else
+      eachTriangle(bins, chunks, tileIndex, (t) => {
+        if (casts[scene.triangleMaterial[t]] !== CAST_GLASS) return;
+        if (hasEvenTint(scene, t)) drawGlass(scene, clip, bins.boxes, t, true, tile, map, depth, colour, n);
+        else uneven.push(t);
+      });
+    for (const t of uneven) drawGlass(scene, clip, bins.boxes, t, false, tile, map, depth, colour, n);
   }
 }
 
@@ -260,12 +270,13 @@ function drawCutout(
   }
 }
 
-/** Every sheet of glass before the nearest solid surface colours the light; the order does not matter. */
+/** A sheet of glass before the nearest solid surface colours the light. @param even it has one tint all over */
 function drawGlass(
   scene: CompiledScene,
   clip: Float32Array,
   boxes: Int16Array,
   t: number,
+  even: boolean,
   tile: TileBox,
   map: Float32Array,
   depth: Float32Array,
@@ -273,8 +284,7 @@ function drawGlass(
   stride: number,
 ): void {
   if (!startTriangle(scene, clip, boxes, t, tile)) return;
-  const even = hasEvenTint(scene, t);
-  if (even) tintAt(scene, t, 1, 1, 1, 0, tint);
+  if (even) evenTint(scene, scene.triangleMaterial[t], tint);
   const lod = even ? 0 : cutoutLod(scene, edges, t, (span.x0 + span.x1) / 2, (span.y0 + span.y1) / 2);
   for (let y = span.y0; y < span.y1; y++) {
     for (let x = span.x0, i = y * stride + span.x0; x < span.x1; x++, i++) {

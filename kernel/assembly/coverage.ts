@@ -2,7 +2,7 @@
  * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Two pixels at a
  * time in doubles, so that coverage is that of the twins to the bit: core/raster/visibility, core/shadows/shadowMap.
  */
-import { f, triangleMaterial, triangles } from './scenery';
+import { colors, corner, f, isWhite, triangleMaterial, triangles } from './scenery';
 
 let clip: usize = 0;
 /** Four 16-bit numbers a triangle: the pixels that it may touch, both ends inclusive. */
@@ -111,6 +111,14 @@ function setEdges(t: i32): bool {
   bz = pb0 * z0 + pb1 * z1 + pb2 * z2;
   cz = pc0 * z0 + pc1 * z1 + pc2 * z2;
   return true;
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function whiteCorners(t: i32): bool {
+  return (
+    isWhite(colors + (corner(t, 0) << 4)) && isWhite(colors + (corner(t, 1) << 4)) && isWhite(colors + (corner(t, 2) << 4))
+  );
 }
 
 /** A sample exactly on an edge belongs to the triangle for which the edge is a left or a top one. */
@@ -360,4 +368,78 @@ export function finishDepths(
       store<f32>(at, max(max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)), max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3))), 4);
     }
   }
+}
+
+/**
+ * Lets every sheet of evenly tinted glass of a list that lies before the nearest solid surface colour the light; other
+ * sheets are left to the caller. The order does not matter but for rounding, so they come after these in both twins.
+ * @param glass what `kinds` holds for them
+ * @param tints rgb a material, doubles: what a triangle with white corners lets through, below 0 when that is not even
+ * @returns how many sheets are left
+ */
+export function drawSheets(
+  list: usize,
+  count: i32,
+  left: usize,
+  glass: i32,
+  tints: usize,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+  map: usize,
+  depth: usize,
+  colour: usize,
+  stride: i32,
+): i32 {
+  let others = 0;
+  for (let k = 0; k < count; k++) {
+    const t = load<i32>(list + (<usize>k << 2));
+    const material = <usize>load<u16>(triangleMaterial + (<usize>t << 1));
+    if (<i32>load<u8>(kinds + material) != glass) continue;
+    const tint = tints + material * 24;
+    const red = load<f64>(tint);
+    // a negative one says that it is not even
+    if (red < 0 || !whiteCorners(t)) {
+      store<i32>(left + (<usize>others << 2), t);
+      others++;
+      continue;
+    }
+    const green = load<f64>(tint, 8);
+    const blue = load<f64>(tint, 16);
+    const box = boxes + (<usize>t << 3);
+    const fromX = max<i32>(<i32>load<i16>(box), x0);
+    const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
+    const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
+    const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
+    if (fromX >= toX || fromY >= toY || !setEdges(t)) continue;
+    const own0 = ownsEdge(a0, b0);
+    const own1 = ownsEdge(a1, b1);
+    const own2 = ownsEdge(a2, b2);
+    for (let y = fromY; y < toY; y++) {
+      const py = <f64>y + 0.5;
+      const row = <usize>(y * stride);
+      for (let x = fromX; x < toX; x++) {
+        const px = <f64>x + 0.5;
+        // in this order, as everywhere where an edge decides who owns it
+        const e0 = a0 * px + b0 * py + c0;
+        if (!(e0 >= 0)) continue;
+        const e1 = a1 * px + b1 * py + c1;
+        if (!(e1 >= 0)) continue;
+        const e2 = a2 * px + b2 * py + c2;
+        if (!(e2 >= 0)) continue;
+        if ((e0 == 0 && !own0) || (e1 == 0 && !own1) || (e2 == 0 && !own2)) continue;
+        const z = az * px + bz * py + cz;
+        const at = (row + <usize>x) << 2;
+        if (!(z <= 1) || z <= f(map + at)) continue;
+        if (z > f(depth + at)) store<f32>(depth + at, <f32>z);
+        const was = load<u32>(colour + at);
+        const r = <u32>(<f64>(was & 255) * red + 0.5);
+        const g = <u32>(<f64>((was >> 8) & 255) * green + 0.5);
+        const b = <u32>(<f64>((was >> 16) & 255) * blue + 0.5);
+        store<u32>(colour + at, r | (g << 8) | (b << 16));
+      }
+    }
+  }
+  return others;
 }

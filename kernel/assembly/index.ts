@@ -8,4 +8,5 @@ export { bindShadows, setLit } from './shadowRead';
 export { bindArea } from './areaLight';
 export { bindCamera, bindLighting, setColor } from './lighting';
 export { bindEye, bindPicture, shadeTile } from './shade';
-export { bindCoverage, drawDepths, drawTriangles, finishDepths, transform } from './coverage';
+export { bindCoverage, drawDepths, drawSheets, drawTriangles, finishDepths, transform } from './coverage';
+export { encodeRows, gatherBeauty } from './develop';

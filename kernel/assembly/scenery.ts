@@ -82,3 +82,10 @@ export function corner(t: i32, k: usize): usize {
 export function two(at: usize): v128 {
   return f64x2.promote_low_f32x4(v128.load64_zero(at));
 }
+
+/** Is the vertex colour at an address opaque white? */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function isWhite(at: usize): bool {
+  return v128.all_true<i32>(v128.eq<f32>(v128.load(at), f32x4.splat(1)));
+}

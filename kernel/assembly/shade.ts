@@ -23,6 +23,7 @@ import {
   colors,
   corner,
   f,
+  isWhite,
   positions,
   record,
   S_BASE,
@@ -100,12 +101,6 @@ export function bindEye(x: f64, y: f64, z: f64, isParallel: i32): void {
   towardsY = y;
   towardsZ = z;
   parallel = isParallel != 0;
-}
-
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function isWhite(at: usize): bool {
-  return v128.all_true<i32>(v128.eq<f32>(v128.load(at), f32x4.splat(1)));
 }
 
 function keep(at: usize, t: i32): void {
