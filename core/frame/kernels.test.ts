@@ -49,6 +49,7 @@ function countOther(a: Float32Array, b: Float32Array): number {
 /** Everything the rasteriser can do with light: the loops work in the order of their twins. */
 const RASTERISED: [string, TierValues][] = [
   ['hard shadows', { 'shadows.filter': 'hard' }],
+  ['narrow filtered shadows', { 'shadows.filter': 'pcf', 'shadows.taps': 3, 'shadows.radius': 1.5 }],
   ['filtered shadows', { 'shadows.filter': 'pcf', 'shadows.taps': 5, 'shadows.radius': 3 }],
   ['cascades', { 'shadows.cascades': 4, 'shadows.distance': 6 }],
   ['soft shadows', { 'shadows.filter': 'soft' }],

@@ -36,7 +36,7 @@ import {
   S_VIEW,
   triangleInstance,
 } from './scenery';
-import { materialAt, materialOf } from './surface';
+import { forgetMaterial, materialAt, materialOf } from './surface';
 
 /** The caller's: writes the background's radiance at a place of the picture by `setColor`. */
 // @ts-expect-error: a decorator of AssemblyScript
@@ -328,6 +328,7 @@ export function shadeTile(
   share: f64,
   first: i32,
 ): void {
+  forgetMaterial();
   for (let k = 0; k < KEPT; k++) store<i32>(kept + (<usize>k << 7) + KEPT_TRIANGLE, NO_TRIANGLE);
   for (let y = y0; y < y1; y++) {
     let i = <usize>(y - y0) << TILE_SHIFT;

@@ -163,9 +163,12 @@ function readMap(light: usize, view: usize, kind: f64, distance: f64, faceCos: f
   const w =
     load<f64>(view, 96) * x + load<f64>(view, 104) * y + load<f64>(view, 112) * z + load<f64>(view, 120);
   if (w <= 0) return;
-  const u = (load<f64>(view) * x + load<f64>(view, 8) * y + load<f64>(view, 16) * z + load<f64>(view, 24)) / w;
-  const v =
-    (load<f64>(view, 32) * x + load<f64>(view, 40) * y + load<f64>(view, 48) * z + load<f64>(view, 56)) / w;
+  let u = load<f64>(view) * x + load<f64>(view, 8) * y + load<f64>(view, 16) * z + load<f64>(view, 24);
+  let v = load<f64>(view, 32) * x + load<f64>(view, 40) * y + load<f64>(view, 48) * z + load<f64>(view, 56);
+  if (w != 1) {
+    u /= w;
+    v /= w;
+  }
   let metres: f64;
   if (automatic) {
     const codes = load<f64>(view + DEPTH_CODES);
@@ -234,6 +237,24 @@ function filtered(
   if (x0 >= 0 && y0 >= 0 && x1 < n && y1 < n) {
     const clear = clearOfBlocks(view, n, x0, y0, x1, y1, depth);
     if (clear >= 0) return clear;
+    if (taps == 3 && x1 - x0 <= 3 && x0 + 3 < n && depth > 0) {
+      // four neighbours at once: a depth reaches a float where its value rounded down does
+      const c1 = <i32>floor<f64>((kx + 1.5) * spacing) - x0;
+      const c2 = <i32>floor<f64>((kx + 2.5) * spacing) - x0;
+      const c3 = x1 - x0;
+      let below = <f32>depth;
+      if (<f64>below > depth) below = reinterpret<f32>(reinterpret<i32>(below) - 1);
+      const reach = f32x4.splat(below);
+      for (let j = 0; j <= 3; j++) {
+        const row = base + ((<usize>(<i32>floor<f64>((ky + <f64>j + 0.5) * spacing)) * <usize>n) << 2);
+        const passed = i32x4.bitmask(f32x4.ge(reach, v128.load(row + (<usize>x0 << 2))));
+        const first: f64 = passed & 1 ? 1 - fx : 0;
+        const last: f64 = (passed >> c3) & 1 ? fx : 0;
+        const rowSum = first + <f64>((passed >> c1) & 1) + <f64>((passed >> c2) & 1) + last;
+        sum += rowSum * (j == 0 ? 1 - fy : j == 3 ? fy : 1);
+      }
+      return sum / 9;
+    }
     for (let j = 0; j <= taps; j++) {
       const row = base + ((<usize>(<i32>floor<f64>((ky + <f64>j + 0.5) * spacing)) * <usize>n) << 2);
       let rowSum: f64 = depth >= f(row + (<usize>x0 << 2)) ? 1 - fx : 0;

@@ -54,6 +54,14 @@ const MIN_ALPHA: f64 = 0.0016;
 const TABLE_SIDE: i32 = 32;
 const MAX_ANISOTROPY_SQUARED: f64 = 9;
 
+/** Material whose values stand in the record, when they are the same all over it: neither pictures nor vertex colours. */
+let standing: usize = 0;
+
+/** Forgets what stands in the record. */
+export function forgetMaterial(): void {
+  standing = 0;
+}
+
 /** What a texture gave: red and green, blue and alpha. */
 let texelRg: v128 = f64x2.splat(0);
 let texelBa: v128 = f64x2.splat(0);
@@ -108,6 +116,19 @@ export function materialAt(
   nz *= nl;
 
   const m = materialOf(t);
+  if (m == standing && white) {
+    const facing = setNormal(nx, ny, nz, vx, vy, vz);
+    mirror(
+      facing,
+      load<f64>(record + S_ROUGHNESS),
+      load<f64>(record + S_F0),
+      load<f64>(record + S_F0 + 8),
+      load<f64>(record + S_F0 + 16),
+      load<f64>(record + S_F90),
+    );
+    return;
+  }
+  standing = white ? m : 0;
   let r = f(m);
   let g = f(m + 4);
   let b = f(m + 8);
@@ -130,6 +151,7 @@ export function materialAt(
   let normalLength: f64 = 1;
 
   if (load<f32>(m + M_HAS_TEXTURES) == 1) {
+    standing = 0;
     const uv0 = uvs + (i0 << 3);
     const uv1 = uvs + (i1 << 3);
     const uv2 = uvs + (i2 << 3);
@@ -203,22 +225,7 @@ export function materialAt(
     }
   }
 
-  // a bent normal may face away at grazing angles: keep it just on the viewer's side, or highlights turn black
-  let facing = nx * vx + ny * vy + nz * vz;
-  if (facing < 0.02) {
-    const push = 0.02 - facing;
-    nx += vx * push;
-    ny += vy * push;
-    nz += vz * push;
-    const l = 1 / sqrt<f64>(nx * nx + ny * ny + nz * nz);
-    nx *= l;
-    ny *= l;
-    nz *= l;
-    facing = 0.02;
-  }
-  put(S_NORMAL, nx);
-  put(S_NORMAL + 8, ny);
-  put(S_NORMAL + 16, nz);
+  const facing = setNormal(nx, ny, nz, vx, vy, vz);
   let alpha = roughness * roughness;
   if (alpha < MIN_ALPHA) alpha = MIN_ALPHA;
   if (steady && normalLength < 1) {
@@ -253,7 +260,37 @@ export function materialAt(
   put(S_BASE + 8, g);
   put(S_BASE + 16, b);
 
-  // what is mirrored of light from all around (Turquin 2019): the table holds scale and offset side by side
+  mirror(facing, roughness, f0, f1, f2, f90);
+}
+
+/** Writes the normal, kept just on the viewer's side. @returns its cosine to the view */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function setNormal(nx: f64, ny: f64, nz: f64, vx: f64, vy: f64, vz: f64): f64 {
+  // a bent normal may face away at grazing angles: highlights would turn black
+  let facing = nx * vx + ny * vy + nz * vz;
+  if (facing < 0.02) {
+    const push = 0.02 - facing;
+    nx += vx * push;
+    ny += vy * push;
+    nz += vz * push;
+    const l = 1 / sqrt<f64>(nx * nx + ny * ny + nz * nz);
+    nx *= l;
+    ny *= l;
+    nz *= l;
+    facing = 0.02;
+  }
+  put(S_NORMAL, nx);
+  put(S_NORMAL + 8, ny);
+  put(S_NORMAL + 16, nz);
+  return facing;
+}
+
+/** Writes what is mirrored of light from all around (Turquin 2019). */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function mirror(facing: f64, roughness: f64, f0: f64, f1: f64, f2: f64, f90: f64): void {
+  // the table holds scale and offset side by side
   const nv = facing < 1 ? facing : 1;
   const y = min<f64>(32 - 1.001, roughness * (TABLE_SIDE - 1));
   const x = min<f64>(32 - 1.001, sqrt<f64>(nv) * (TABLE_SIDE - 1));
