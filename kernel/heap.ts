@@ -18,7 +18,8 @@ const PAGE = 65536;
 /** Regions start at multiples of this, bytes; the first ones stay unused, so that no region starts at 0. */
 const STEP = 1024;
 
-export const NO_REGION: Region = { buffer: new ArrayBuffer(0), base: 0, bytes: 0, inKernel: false };
+/** Nothing: it hinders no loops. */
+export const NO_REGION: Region = { buffer: new ArrayBuffer(0), base: 0, bytes: 0, inKernel: true };
 
 export class KernelHeap {
   readonly memory: WebAssembly.Memory | null;
@@ -42,7 +43,7 @@ export class KernelHeap {
 
   /** Takes a region back. Nobody may look at it afterwards. */
   release(region: Region): void {
-    if (!region.inKernel) return;
+    if (!region.inKernel || region.bytes === 0) return;
     this.free.push({ base: region.base, bytes: region.bytes });
     this.free.sort((a, b) => a.base - b.base);
     const joined: typeof this.free = [];
