@@ -112,6 +112,19 @@ export interface KernelExports {
     dither: number,
     codes: number,
   ): void;
+  denoiseLevel(
+    a: number,
+    b: number,
+    features: number,
+    stride: number,
+    width: number,
+    height: number,
+    strength: number,
+    level: number,
+    from: number,
+    to: number,
+  ): void;
+  toHalves(from: number, to: number, count: number): void;
   bindScene(table: number, textureBias: number, steady: number): void;
   materialAt(
     triangle: number,

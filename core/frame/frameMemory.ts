@@ -10,7 +10,7 @@ import { SUMS } from '../raster/shadeTile';
 import { TILE_SHIFT } from '../raster/tile';
 import { SHADOW_TILE_SHIFT } from '../shadows/shadowMap';
 import type { CompiledScene } from '../scene/compiled';
-import { FILTERED } from '../trace/denoise';
+import { FEATURES, FILTERED, planeStride } from '../trace/denoise';
 import { blockCount, PATH_SUMS } from '../trace/pathSums';
 import type { FrameSettings } from './frameSettings';
 import type { ArenaPlan, ArenaViews } from './memory';
@@ -74,6 +74,7 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
   const shadowTiles = tilesAcross(largestShadowMap, SHADOW_TILE_SHIFT) ** 2;
   const pixels = width * height;
   const computed = render.width * render.height;
+  const filtered = path?.denoise ? planeStride(computed) : 0;
   // arrays of their own only where the picture is computed at another size than it comes out
   const scaled = isScaled(settings) ? computed : 0;
   return {
@@ -98,8 +99,9 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
     contactDepth: { type: 'f32', length: settings.contact.length > 0 ? computed : 0, stage: 'shadows' },
     paths: { type: 'f32', length: path ? computed * PATH_SUMS : 0, stage: 'samples' },
     settled: { type: 'u8', length: path ? blockCount(render.width, render.height) : 0, stage: 'samples' },
-    filterA: { type: 'f32', length: path?.denoise ? computed * FILTERED : 0, stage: 'samples' },
-    filterB: { type: 'f32', length: path?.denoise ? computed * FILTERED : 0, stage: 'samples' },
+    filterA: { type: 'f32', length: filtered * FILTERED, stage: 'samples' },
+    filterB: { type: 'f32', length: filtered * FILTERED, stage: 'samples' },
+    filterFeatures: { type: 'f32', length: filtered * FEATURES, stage: 'samples' },
     beauty: { type: 'f32', length: pixels * 3, stage: 'lens' },
     glow: { type: 'f32', length: Math.max(1, width >> 1) * Math.max(1, height >> 1) * 3, stage: 'lens' },
     codes: { type: 'f32', length: CODE_COUNT, stage: 'lens' },

@@ -1,4 +1,5 @@
 /** The path-traced part of a frame: groups of samples, each developed, with denoising, stopping blocks and checkpoints. */
+import type { KernelExports } from '@daxel/kernel/load';
 import type { FrameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { hash32 } from '../math/random';
@@ -37,6 +38,8 @@ export interface PathFrameInput {
   pose: PoseViews;
   bvh: BvhArrays;
   kernel: RayKernel | null;
+  /** The compiled loops, or null. */
+  loops: KernelExports | null;
   frame: FrameViews;
   surface: SurfaceInput;
   eye: RayFrame;
@@ -147,7 +150,9 @@ function denoise(
     depth: frame.depth,
     a: frame.filterA,
     b: frame.filterB,
+    features: frame.filterFeatures,
     strength: options.denoiseStrength,
+    loops: input.loops,
   };
   if (!share((from, to) => prepareDenoise(work, from, to))) return false;
   for (let level = 0; level < DENOISE_LEVELS; level++) {

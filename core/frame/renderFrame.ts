@@ -2,6 +2,7 @@
  * One frame, from scene to display picture. Every thread of the team runs this same program on shared memory; preview,
  * still and sequence differ only in the job they pass.
  */
+import { bindKernel } from '@daxel/kernel/load';
 import { spreadGlow } from '../film/bloom';
 import { samplePosition } from '../film/pixelFilter';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
@@ -357,6 +358,7 @@ export function renderFrame(
         pose,
         bvh,
         kernel,
+        loops: memory && bindKernel(memory),
         frame,
         surface: { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady },
         eye,

@@ -1,9 +1,13 @@
 import { describe, expect, it } from 'vitest';
+import { bindKernel, createKernelMemory, type KernelExports } from '@daxel/kernel/load';
 import { readLayers } from '../frame/layers';
 import type { RenderedFrame } from '../frame/renderPool';
 import { hashFloats } from '../math/hash';
+import { randomStream } from '../math/random';
 import type { TierValues } from '../recipe/recipe';
 import type { SceneSource } from '../scene/source';
+import { denoiseRows, FEATURES, FILTERED, planeStride, prepareDenoise } from './denoise';
+import { P_COLOR, P_COUNT, P_NORMAL, P_SQUARE, PATH_SUMS } from './pathSums';
 import { addNode, cameraAt, DOWN, environment, light, MATTE, quad, render, sceneOf } from '../testing/scenes';
 
 const SIDE = 36;
@@ -87,5 +91,50 @@ describe('the view of noise', () => {
     const few = await at(4);
     const many = await at(64);
     expect(few.path!.noise).toBeGreaterThan(many.path!.noise * 2.5);
+  });
+});
+
+describe('a level of the filter by compiled loops', () => {
+  it.each([
+    [37, 21, 0],
+    [37, 21, 4],
+    [64, 9, 2],
+    [3, 3, 1],
+  ])('is that of the plain ones within a hundred-thousandth: %i × %i, level %i', (width, height, level) => {
+    const pixels = width * height;
+    const stride = planeStride(pixels);
+    const sizes = [stride * FILTERED, stride * FILTERED, stride * FEATURES, pixels * PATH_SUMS, pixels];
+    const memory = createKernelMemory(sizes.reduce((sum, n) => sum + n * 4, 0))!;
+    let at = 0;
+    const [a, b, features, paths, depth] = sizes.map((n) => {
+      at += n * 4;
+      return new Float32Array(memory.buffer, at - n * 4, n);
+    });
+    // what lay there before must not be read
+    features.fill(NaN);
+    a.fill(NaN);
+    const random = randomStream(width + level);
+    for (let i = 0; i < pixels; i++) {
+      const p = i * PATH_SUMS;
+      for (let k = 0; k < 9; k++) paths[p + k] = random() * 8;
+      paths[p + P_SQUARE] = 900;
+      for (let k = 0; k < 3; k++) {
+        paths[p + P_COLOR + k] = 4 + (i % 7 < 3 ? 1 : 0) + random() * 0.2;
+        paths[p + P_NORMAL + k] = k === 1 ? 8 - random() * 0.1 : random() * 0.5;
+      }
+      paths[p + P_COUNT] = 8;
+      depth[i] = i % 11 === 0 ? 0 : 4 + i / pixels;
+    }
+    const filtered = (loops: KernelExports | null): Float32Array => {
+      const input = { width, height, paths, depth, a, b, features, strength: 2, loops };
+      prepareDenoise(input, 0, height);
+      denoiseRows(input, level, 0, height);
+      return b.slice();
+    };
+    const [quick, plain] = [filtered(bindKernel(memory)), filtered(null)];
+    let largest = 0;
+    quick.forEach((v, i) => (largest = Math.max(largest, Math.abs(v - plain[i]) / (1e-3 + Math.abs(plain[i])))));
+    expect(largest).toBeLessThan(1e-5);
+    expect(quick.some((v) => v > 0)).toBe(true);
   });
 });

@@ -3,7 +3,7 @@
  * Layout after "OpenEXR File Layout", openexr.com technical documentation.
  */
 import { BadInputError } from '@daxel/core/errors';
-import { toHalf } from './half';
+import { halfConverter } from './halfConverter';
 
 export interface ExrChannel {
   /** `R`, `depth.Z` … */
@@ -52,6 +52,8 @@ export function writeExr(options: ExrOptions): Uint8Array {
       throw new BadInputError(`EXR channel ${c.name} is shorter than ${width}×${height} pixels.`);
   }
   const lineBytes = channels.reduce((sum, c) => sum + width * (c.type === FLOAT ? 4 : 2), 0);
+  const toHalves = halfConverter(width);
+  const row = new Float32Array(width);
   const blocks: Uint8Array[] = [];
   for (let y0 = 0; y0 < height; y0 += LINES_PER_BLOCK) {
     const lines = Math.min(LINES_PER_BLOCK, height - y0);
@@ -61,15 +63,13 @@ export function writeExr(options: ExrOptions): Uint8Array {
     for (let y = y0; y < y0 + lines; y++) {
       for (const c of channels) {
         let p = y * width * c.stride + c.offset;
-        for (let x = 0; x < width; x++, p += c.stride) {
-          if (c.type === FLOAT) {
-            view.setFloat32(at, c.data[p], true);
-            at += 4;
-          } else {
-            view.setUint16(at, toHalf(c.data[p]), true);
-            at += 2;
-          }
+        if (c.type === HALF) {
+          for (let x = 0; x < width; x++, p += c.stride) row[x] = c.data[p];
+          const halves = toHalves(row);
+          for (let x = 0; x < width; x++, at += 2) view.setUint16(at, halves[x], true);
+          continue;
         }
+        for (let x = 0; x < width; x++, p += c.stride, at += 4) view.setFloat32(at, c.data[p], true);
       }
     }
     const packed = options.deflate(predict(raw));

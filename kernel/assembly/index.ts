@@ -10,3 +10,5 @@ export { bindCamera, bindLighting, setColor } from './lighting';
 export { bindEye, bindPicture, shadeTile } from './shade';
 export { bindCoverage, drawDepths, drawSheets, drawTriangles, finishDepths, transform } from './coverage';
 export { encodeRows, gatherBeauty } from './develop';
+export { denoiseLevel } from './denoise';
+export { toHalves } from './half';
