@@ -2,8 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
-import type { MaterialSource } from '../scene/source';
+import type { MaterialSource, TextureUse, Wrap } from '../scene/source';
 import { addNode, cameraAt, DOWN, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
+import type { FrameViews } from './frameMemory';
 import { createLocalPort } from './localPort';
 import { RenderPool } from './renderPool';
 
@@ -20,11 +21,39 @@ function scene() {
   };
   const glass: MaterialSource = { ...MATTE, name: 'glass', transmission: 1, roughness: 0, baseColor: [0.6, 0.7, 1, 1] };
   const metal: MaterialSource = { ...MATTE, name: 'metal', metallic: 1, roughness: 0.3 };
+  // every slot has a picture, moved, mirrored or clamped, on a sheet whose corners have colours
+  const bumps = Uint8Array.from({ length: 16 * 16 * 4 }, (_, i) => (i % 4 === 2 ? 230 : (i * 37) % 256));
+  const use = (image: number, wrapS: Wrap, turn: boolean): TextureUse => ({
+    image,
+    wrapS,
+    wrapT: wrapS === 'clamp' ? 'mirror' : 'clamp',
+    ...(turn && { transform: [0.8, -0.6, 0.1, 0.6, 0.8, -0.3] }),
+  });
+  const rich: MaterialSource = {
+    ...MATTE,
+    name: 'rich',
+    doubleSided: true,
+    baseColorTexture: use(0, 'mirror', true),
+    metallicRoughnessTexture: use(1, 'repeat', false),
+    occlusionTexture: use(1, 'repeat', false),
+    emissiveTexture: use(1, 'clamp', true),
+    normalTexture: use(1, 'repeat', true),
+    emissive: [0.2, 0.1, 0.3],
+    metallic: 0.7,
+    roughness: 0.9,
+  };
+  const sheet = {
+    ...quad(0.6, 0.7, 4),
+    colors: Float32Array.of(1, 0.5, 0.2, 1, 1, 1, 1, 1, 0.3, 1, 0.6, 1, 0, 1, 1, 1),
+  };
   const source = sceneOf(
-    [quad(5), quad(0.8, 0.5, 1), quad(0.5, 0.9, 2), quad(0.35, 1.4, 3)],
-    [MATTE, leaf, glass, metal],
+    [quad(5), quad(0.8, 0.5, 1), quad(0.5, 0.9, 2), quad(0.35, 1.4, 3), sheet],
+    [MATTE, leaf, glass, metal, rich],
   );
-  source.images = [{ name: 'holes', width: 32, height: 32, pixels: holes }];
+  source.images = [
+    { name: 'holes', width: 32, height: 32, pixels: holes },
+    { name: 'bumps', width: 16, height: 16, pixels: bumps },
+  ];
   source.environment = environment(0.4);
   addNode(source, { light: source.lights.push(light('sun', 3, { castsShadow: true })) - 1, rotation: DOWN });
   const lamp = light('area', 4, { shape: 'square', width: 0.6, castsShadow: true });
@@ -32,18 +61,28 @@ function scene() {
   return toShared(packScene(compileScene(source)));
 }
 
-async function beauty(kernels: boolean, values: TierValues): Promise<Float32Array> {
+/** A sky of few pixels, which smooth metal mirrors sharply. */
+const SKY = { width: 16, height: 8, rgb: Float32Array.from({ length: 16 * 8 * 3 }, (_, i) => ((i * 7) % 13) / 5) };
+const UNDER_SKY = { ...environment(1), kind: 'picture', picture: 'sky', rotationDeg: 30 } as const;
+
+async function frame(kernels: boolean, values: TierValues, sky = false): Promise<FrameViews> {
   const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
-  pool.setScene('s', scene());
+  const { lights } = pool.setScene('s', scene()).meta;
+  pool.setPicture('sky', SKY);
   const all = { 'output.width': 96, 'output.height': 64, 'samples.pixel': 4, 'lens.tone': 'none', ...values };
   const recipe = resolveRecipe({ name: 't', draft: all, final: {} }, 'draft');
   const request = { sceneId: 's', recipe, camera: cameraAt([1.6, 1.9, 1.8], [0, 0.4, 0]), timeSeconds: 0, seed: 3 };
-  return (await pool.render(request).promise).views.beauty.slice(0, 96 * 64 * 3);
+  if (sky) Object.assign(request, { lighting: { lights, environment: UNDER_SKY } });
+  return (await pool.render(request).promise).views;
+}
+
+async function beauty(kernels: boolean, values: TierValues): Promise<Float32Array> {
+  return (await frame(kernels, values)).beauty;
 }
 
 /** How many numbers differ at all. */
-function countOther(a: Float32Array, b: Float32Array): number {
-  return a.reduce((n, x, i) => n + (Object.is(x, b[i]) ? 0 : 1), 0);
+function countOther<T extends Float32Array | Uint8Array | Uint32Array>(a: T, b: T): number {
+  return [...a].reduce((n, x, i) => n + (Object.is(x, b[i]) ? 0 : 1), 0);
 }
 
 /** Everything the rasteriser can do with light: the loops work in the order of their twins. */
@@ -57,14 +96,25 @@ const RASTERISED: [string, TierValues][] = [
   ['coarse depth and own biases', { 'shadows.depthFormat': '16', 'shadows.autoBias': false, 'shadows.slopeBias': 1.5 }],
   ['positions on lights', { 'shadows.lightSamples': 4 }],
   ['contact shadows', { 'shadows.contactLength': 0.3 }],
+  ['glow, vignette and a tone curve', { 'lens.bloom': 20, 'lens.vignette': 60, 'lens.tone': 'neutral' }],
+  ['rounding without noise, rough textures', { 'output.dither': false, 'reflections.steady': false }],
+  ['another scale', { 'samples.scale': 150, 'samples.filter': 'tent' }],
   ['one layer of glass', { 'geometry.glassLayers': 1 }],
 ];
 
 describe('compiled and plain loops', () => {
+  it('give the same bits under the picture of a sky', async () => {
+    const [a, b] = [await frame(true, {}, true), await frame(false, {}, true)];
+    const without = await frame(true, {});
+    expect(countOther(a.beauty, without.beauty)).toBeGreaterThan(1000);
+    expect(countOther(a.sums, b.sums)).toBe(0);
+  });
+
   it.each(RASTERISED)('give the same bits, rasterised with %s', async (_name, values) => {
-    const [a, b] = [await beauty(true, values), await beauty(false, values)];
-    expect(a.some((x) => x > 0)).toBe(true);
-    expect(countOther(a, b)).toBe(0);
+    const [a, b] = [await frame(true, values), await frame(false, values)];
+    expect(a.beauty.some((x) => x > 0)).toBe(true);
+    for (const layer of ['sums', 'beauty', 'depth', 'normal', 'objectId', 'display'] as const)
+      expect([layer, countOther(a[layer], b[layer])]).toEqual([layer, 0]);
   });
 
   it.each<[string, TierValues]>([
