@@ -47,6 +47,28 @@ describe('the first page', () => {
   });
 });
 
+describe('a page that may not share memory', () => {
+  it('says so, and renders the same bits with one thread', async () => {
+    await page.goto('/');
+    await settled(page);
+    const shared = await pictureHash(page);
+    const { pathname } = new URL(page.url());
+    await page.route('**/*', async (route) => {
+      if (route.request().resourceType() !== 'document') return route.continue();
+      const answer = await route.fetch();
+      const headers = { ...answer.headers() };
+      delete headers['cross-origin-opener-policy'];
+      delete headers['cross-origin-embedder-policy'];
+      await route.fulfill({ response: answer, headers });
+    });
+    await page.goto(pathname);
+    await page.getByText('rendered by a single one').waitFor();
+    expect(await page.evaluate(() => window.crossOriginIsolated)).toBe(false);
+    await settled(page);
+    expect(await pictureHash(page)).toBe(shared);
+  });
+});
+
 describe('the cost ribbon', () => {
   it('measures every stage and opens its settings, Draft and Final side by side', async () => {
     await openShot(page, 'grazing-plane');

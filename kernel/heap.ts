@@ -2,7 +2,7 @@
  * One growing memory that both threads and the compiled loops work on, dealt out in regions. What has no room in it
  * (a module of 32-bit addresses ends at 4 GiB), or all where the loops cannot be had, gets memory of its own.
  */
-import { createGrowingMemory } from './load';
+import { createGrowingMemory, sharedBytes } from './load';
 
 /** A stretch of bytes for one purpose. */
 export interface Region {
@@ -37,7 +37,7 @@ export class KernelHeap {
   allocate(bytes: number): Region {
     const size = Math.max(STEP, Math.ceil(bytes / STEP) * STEP);
     const at = this.reuse(size) ?? this.extend(size);
-    if (at === null || !this.memory) return { buffer: new SharedArrayBuffer(bytes), base: 0, bytes, inKernel: false };
+    if (at === null || !this.memory) return { buffer: sharedBytes(bytes), base: 0, bytes, inKernel: false };
     return { buffer: this.memory.buffer, base: at, bytes: size, inKernel: true };
   }
 

@@ -192,6 +192,11 @@ export interface KernelExports {
   ): number;
 }
 
+/** Memory that threads can share; where the page may not share any, memory of one thread alone. */
+export function sharedBytes(bytes: number): ArrayBufferLike {
+  return typeof SharedArrayBuffer === 'undefined' ? new ArrayBuffer(bytes) : new SharedArrayBuffer(bytes);
+}
+
 let wanted = true;
 
 /** Whether the compiled loops are used where nobody asks for one kind: off is for comparing. */

@@ -108,8 +108,8 @@ const noticeOpen = computed({
     <div class="frame">
       <TopBar :connected="connected" @commands="listOpen = true" @keys="helpOpen = true" @theme="switchTheme" />
       <p v-if="!isolated" class="banner flag" role="alert">
-        This page is not isolated, so render workers cannot share memory. Open it from the address that ./daxel demo
-        printed.
+        This page may not share memory between threads, so pictures are rendered by a single one. Open it from the
+        address that ./daxel demo printed, or over HTTPS, to use all of them.
       </p>
       <main class="screen"><router-view /></main>
     </div>

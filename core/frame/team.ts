@@ -6,6 +6,8 @@
  * finished items, all items, a thread has failed.
  */
 
+import { sharedBytes } from '@daxel/kernel/load';
+
 const CANCEL = 0;
 const STOP = 1;
 const WAITING = 2;
@@ -16,9 +18,9 @@ const TOTAL = 6;
 const FAILED = 7;
 export const CONTROL_WORDS = 16;
 
-/** Fresh control words for one frame, in shared memory. */
-export function createControl(): Int32Array<SharedArrayBuffer> {
-  return new Int32Array(new SharedArrayBuffer(CONTROL_WORDS * 4));
+/** Fresh control words for one frame, in shared memory where there is any. */
+export function createControl(): Int32Array {
+  return new Int32Array(sharedBytes(CONTROL_WORDS * 4));
 }
 
 /** Asks the threads to stop at the next item. Safe from any thread. */

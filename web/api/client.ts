@@ -1,6 +1,7 @@
 /** The one way to the server: every answer is checked by the schema it was written with. */
 import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
+import { sharedBytes } from '@daxel/kernel/load';
 
 /** A refusal or a failure, with the line that the server wrote for the artist. */
 export class ApiError extends Error {
@@ -83,10 +84,10 @@ export const api = {
     const response = await ask(`/api/environments?${query}`, { method: 'POST', body: file });
     return schema.environmentFile.parse(await response.json());
   },
-  /** An environment picture in memory that the render workers share. */
-  environment: async (hash: string): Promise<SharedArrayBuffer> => {
+  /** An environment picture in memory that the render workers share, if they may. */
+  environment: async (hash: string): Promise<ArrayBufferLike> => {
     const bytes = await (await ask(`/api/environments/${hash}`)).arrayBuffer();
-    const buffer = new SharedArrayBuffer(bytes.byteLength);
+    const buffer = sharedBytes(bytes.byteLength);
     new Uint8Array(buffer).set(new Uint8Array(bytes));
     return buffer;
   },
@@ -122,15 +123,15 @@ export const api = {
     return { promise, cancel: () => request.abort() };
   },
 
-  /** The compiled scene in memory that the render workers share. */
+  /** The compiled scene in memory that the render workers share, if they may. */
   async compiledScene(
     sceneId: string,
     bytes: number,
     onProgress: (share: number) => void,
     signal: AbortSignal,
-  ): Promise<SharedArrayBuffer> {
+  ): Promise<ArrayBufferLike> {
     const response = await ask(`/api/scenes/${sceneId}/compiled`, { signal });
-    const buffer = new SharedArrayBuffer(bytes);
+    const buffer = sharedBytes(bytes);
     const into = new Uint8Array(buffer);
     const reader = response.body?.getReader();
     if (!reader) throw new ApiError(0, 'failure', 'The scene did not arrive.');

@@ -1,19 +1,18 @@
 /** The shot that the address names, with its scene loaded into the render workers. */
 import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
-import type { RenderPool } from '@daxel/core/frame/renderPool';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { api } from '../api/client';
-import { createBrowserPool } from '../render/browserPool';
+import { createRenderer, type Renderer } from '../render/browserPool';
 import { useProjects } from '../stores/projects';
 
 export const LAST_VISITED = 'daxel-last-shot';
 
 /** One pool for the life of the page: starting threads and sending scenes is slow, keeping them is not. */
-let sharedPool: RenderPool | null = null;
-let held: { id: string; buffer: SharedArrayBuffer } | null = null;
+let sharedPool: Renderer | null = null;
+let held: { id: string; buffer: ArrayBufferLike } | null = null;
 
-export function renderPool(): RenderPool {
-  return (sharedPool ??= createBrowserPool());
+export function renderPool(): Renderer {
+  return (sharedPool ??= createRenderer());
 }
 
 export function useShot(shotId: Ref<string>) {

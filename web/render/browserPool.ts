@@ -1,8 +1,17 @@
-/** A render pool on web workers. */
+/** Rendering in the browser: threads that share memory, or a single one where the page may not share any. */
 import { RenderPool, type ThreadPort } from '@daxel/core/frame/renderPool';
 import type { FromThread } from '@daxel/core/frame/threadProgram';
+import { LonePool, type LonePort, type Renderer } from './lonePool';
+import type { FromLone } from './loneProgram';
+
+export type { Renderer };
 
 const MOST_THREADS = 16;
+
+/** What this page can render with. */
+export function createRenderer(): Renderer {
+  return window.crossOriginIsolated ? createBrowserPool() : new LonePool(createLonePort);
+}
 
 export function createBrowserPool(): RenderPool {
   const count = Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency || 2));
@@ -15,6 +24,17 @@ function createPort(): ThreadPort {
     post: (m) => worker.postMessage(m),
     listen: (handler) => {
       worker.onmessage = (e: MessageEvent<FromThread>) => handler(e.data);
+    },
+    terminate: () => worker.terminate(),
+  };
+}
+
+function createLonePort(): LonePort {
+  const worker = new Worker(new URL('./loneWorker.ts', import.meta.url), { type: 'module' });
+  return {
+    post: (m) => worker.postMessage(m),
+    listen: (handler) => {
+      worker.onmessage = (e: MessageEvent<FromLone>) => handler(e.data);
     },
     terminate: () => worker.terminate(),
   };

@@ -1,7 +1,8 @@
 /** The order of preview pictures: a coarse one at once, then the full one; newer wishes cancel older work. */
 import type { FrameViews } from '@daxel/core/frame/frameMemory';
-import type { FrameRequest, RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
+import type { FrameRequest, RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
+import type { Renderer } from './lonePool';
 
 /** A picture that is kept: sRGB codes, rgba. */
 export interface Picture {
@@ -31,7 +32,7 @@ export class Preview {
   private looping = false;
 
   constructor(
-    private readonly pool: RenderPool,
+    private readonly pool: Pick<Renderer, 'render'>,
     private readonly listener: PreviewListener,
   ) {}
 
