@@ -6,6 +6,7 @@ import { kernelStructure, plainStructure } from '@daxel/core/testing/rayStructur
 import type { BvhArrays } from '@daxel/core/trace/bvhLayout';
 import { BATCH, type RayKernel } from '@daxel/core/trace/rayKernel';
 import { closestHit, hit, traceRay } from '@daxel/core/trace/traceRay';
+import { nativeTimes } from './native';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
 
 const RAYS = 518_400;
@@ -33,7 +34,9 @@ export const rays: Bench = {
     const theirs = new MeshBVH(geometry(), { strategy: SAH });
     const MESH_BVH = 'three-mesh-bvh';
     const rows: BenchRow[] = [];
+    const compiledTimes: number[] = [];
     const compare = (what: string, ours: number, twin: number, other: number): void => {
+      compiledTimes.push(ours);
       rows.push(row('rays', what, MESH_BVH, ours, other, 'ms'));
       rows.push(row('rays', `${what}, plain twin`, MESH_BVH, twin, other, 'ms'));
     };
@@ -62,6 +65,16 @@ export const rays: Bench = {
       await times(0, 1, () => plainAny(plain.bvh, bounce)),
       await times(0, 1, () => theirClosest(theirs, bounce)),
     );
+    const native = nativeTimes(positions, triangles, [
+      { rays: primary, anyHit: false },
+      { rays: bounce, anyHit: false },
+      { rays: bounce, anyHit: true },
+    ]);
+    if (typeof native === 'string') process.stderr.write(`bench rays: no native contender, ${native}.\n`);
+    else
+      ['build', 'primary, closest hit', 'bounce, closest hit', 'shadow, any hit'].forEach((what, i) =>
+        rows.push(row('rays', what, 'Embree, robust, 128 bits', compiledTimes[i], native[i], 'ms')),
+      );
     return rows;
   },
 };
