@@ -27,22 +27,35 @@ export const LAYERS: Record<string, { channels: readonly string[]; holds: string
   shadow: { channels: ['Y'], holds: 'share of direct light that arrives, 1 where nothing is in the way' },
   depth: { channels: ['Z'], holds: 'metres along the view axis, 0 where nothing is; not filtered' },
   normal: { channels: ['X', 'Y', 'Z'], holds: 'unit normal in world space; not filtered' },
+  motion: {
+    channels: ['X', 'Y'],
+    holds: 'pixels to the right and down to where it is in the next frame; not filtered',
+  },
   objectId: { channels: ['Y'], holds: 'number of the drawn object, 0 for the background; not filtered' },
 };
+export const MOTION = 'motion';
 const PATH_LAYERS = ['original', 'error'];
 export const LAYER_NAMES = Object.keys(LAYERS);
 
 /**
  * Scene-linear layers of a finished frame; light is in nit × 2^EV.
  * @param samples how many samples the sums hold
+ * @param motion from `motionVectors`, or null where there is no next frame: its layer is left out then
  */
-export function readLayers(frame: FrameViews, samples: number, exposureEv: number, names: readonly string[]): Layer[] {
+export function readLayers(
+  frame: FrameViews,
+  samples: number,
+  exposureEv: number,
+  names: readonly string[],
+  motion: Float32Array | null = null,
+): Layer[] {
   // what only path tracing knows is left out of other frames, and of those computed at another size
-  const known = knowsPaths(frame) ? names : names.filter((name) => !PATH_LAYERS.includes(name));
+  const paths = knowsPaths(frame);
+  const known = names.filter((name) => (name === MOTION ? motion !== null : paths || !PATH_LAYERS.includes(name)));
   return known.map((name) => ({
     name,
     channels: LAYERS[name].channels,
-    data: readLayer(frame, samples, exposureEv, name),
+    data: name === MOTION && motion ? motion : readLayer(frame, samples, exposureEv, name),
   }));
 }
 

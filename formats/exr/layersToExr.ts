@@ -2,6 +2,9 @@
 import type { Layer } from '@daxel/core/frame/layers';
 import type { ExrChannel } from './writeExr';
 
+/** Layers that half floats would spoil. */
+const EXACT = ['depth', 'objectId', 'motion'];
+
 /** Beauty is the plain R G B A; every other layer carries its name: `direct.R`, `depth.Z`. */
 export function layersToChannels(layers: readonly Layer[]): ExrChannel[] {
   return layers.flatMap((layer) =>
@@ -10,7 +13,7 @@ export function layersToChannels(layers: readonly Layer[]): ExrChannel[] {
       data: layer.data,
       stride: layer.channels.length,
       offset: k,
-      alwaysFloat: layer.name === 'depth' || layer.name === 'objectId',
+      alwaysFloat: EXACT.includes(layer.name),
     })),
   );
 }

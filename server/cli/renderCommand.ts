@@ -6,6 +6,7 @@ import { BadInputError } from '@daxel/core/errors';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderPool } from '@daxel/core/frame/renderPool';
 import { exposedBy, readRig, rigLighting, type Rig } from '@daxel/core/light/rig';
+import { motionVectors } from '@daxel/core/frame/motion';
 import { hashFloats, hashText } from '@daxel/core/math/hash';
 import {
   parseAssignment,
@@ -93,7 +94,11 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const checkpointSeconds = args.checkpointSeconds;
       const request = { sceneId: 'scene', recipe, lighting, camera, timeSeconds, seed, resume, checkpointSeconds };
       const frame = await pool.render(request, undefined, (c) => unfinished.write(c)).promise;
-      const output: OutputInput = { frame, recipe, camera, layers: args.layers };
+      const nextTimeSeconds = (n + 1) / shot.rate;
+      const nextCamera = shotCamera(scene, shot, nextTimeSeconds);
+      const motion = (): Float32Array =>
+        motionVectors({ ...frame, ...frame.views, scene, camera, timeSeconds, nextCamera, nextTimeSeconds });
+      const output: OutputInput = { frame, recipe, camera, layers: args.layers, motion };
       const outputs = await writeOutputs(args.out, output, shot, n);
       await unfinished.remove();
       reports.push({

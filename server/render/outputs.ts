@@ -1,6 +1,6 @@
 /** A finished frame as files. */
 import { deflateSync } from 'node:zlib';
-import { readLayers, type Layer } from '@daxel/core/frame/layers';
+import { MOTION, readLayers, type Layer } from '@daxel/core/frame/layers';
 import { developRows, displayLinear, type DevelopInput } from '@daxel/core/frame/develop';
 import { frameSettings } from '@daxel/core/frame/frameSettings';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
@@ -17,10 +17,14 @@ export interface OutputInput {
   recipe: ResolvedRecipe;
   camera: CameraView;
   layers: readonly string[];
+  /** Gives the motion layer; absent where there is no next frame. */
+  motion?: () => Float32Array;
 }
 
 export function frameLayers(input: OutputInput): Layer[] {
-  return readLayers(input.frame.views, input.frame.samples, frameSettings(input.recipe).exposureEv, input.layers);
+  const { frame, layers, recipe } = input;
+  const motion = layers.includes(MOTION) && input.motion ? input.motion() : null;
+  return readLayers(frame.views, frame.samples, frameSettings(recipe).exposureEv, layers, motion);
 }
 
 export function toExr(

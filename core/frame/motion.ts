@@ -1,0 +1,77 @@
+/** The motion layer: where what a pixel sees will be in the next frame. */
+import { invertAffine, multiply } from '../math/mat4';
+import { rayFrame, worldToPixels, type CameraView } from '../scene/camera';
+import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
+import { poseNodes } from '../scene/pose';
+
+export interface MotionInput {
+  scene: CompiledScene;
+  width: number;
+  height: number;
+  /** Metres along the view axis, 0 where nothing is. */
+  depth: Float32Array;
+  /** Drawn instance + 1, 0 for the background. */
+  objectId: Uint32Array;
+  camera: CameraView;
+  timeSeconds: number;
+  nextCamera: CameraView;
+  nextTimeSeconds: number;
+}
+
+/**
+ * Vectors to the next frame, pixels to the right and down, two numbers a pixel. What moves is carried along by the node
+ * that draws it; the background lies at infinity and follows the camera's turning alone. Where a point comes to lie
+ * behind the next camera the vector is 0.
+ */
+export function motionVectors(input: MotionInput): Float32Array {
+  const { scene, width, height, depth, objectId, camera, nextCamera } = input;
+  const rays = rayFrame(camera, width, height);
+  const { origin: o, forward: f, base, right, down } = rays;
+  const next = worldToPixels(nextCamera, width, height);
+  const carried = carriers(scene, input.timeSeconds, input.nextTimeSeconds, next);
+  const out = new Float32Array(width * height * 2);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const px = x + 0.5;
+      const py = y + 0.5;
+      const rx = base[0] + px * right[0] + py * down[0];
+      const ry = base[1] + px * right[1] + py * down[1];
+      const rz = base[2] + px * right[2] + py * down[2];
+      const id = objectId[i];
+      const d = depth[i];
+      const far = id === 0 || !(d > 0);
+      if (far && !rays.perspective) continue;
+      const m = far ? next : carried[id - 1];
+      // a direction at infinity has no place: the fourth column does not count
+      const w1 = far ? 0 : 1;
+      // `rays` are not of unit length: along the axis they are 1, so depth scales them
+      const wx = far ? rx : rays.perspective ? o[0] + rx * d : rx + f[0] * d;
+      const wy = far ? ry : rays.perspective ? o[1] + ry * d : ry + f[1] * d;
+      const wz = far ? rz : rays.perspective ? o[2] + rz * d : rz + f[2] * d;
+      const w = m[12] * wx + m[13] * wy + m[14] * wz + m[15] * w1;
+      if (!(w > 0)) continue;
+      out[i * 2] = (m[0] * wx + m[1] * wy + m[2] * wz + m[3] * w1) / w - px;
+      out[i * 2 + 1] = (m[4] * wx + m[5] * wy + m[6] * wz + m[7] * w1) / w - py;
+    }
+  }
+  return out;
+}
+
+/** Per instance the row-wise matrix from where a point is now to the next frame's pixels. */
+function carriers(scene: CompiledScene, now: number, then: number, toPixels: Float64Array): Float64Array[] {
+  const [from, to] = [poseNodes(scene, now), poseNodes(scene, then)];
+  const perNode = from.map((world, n) => {
+    // column-wise: forth · back, the identity for what stands still
+    const same = world.every((v, k) => v === to[n][k]);
+    return same ? null : multiply(to[n], invertAffine(world));
+  });
+  return Array.from({ length: scene.instances.length / INSTANCE_STRIDE }, (_, i) => {
+    const move = perNode[scene.instances[i * INSTANCE_STRIDE + INSTANCE_NODE]];
+    if (!move) return toPixels;
+    const out = new Float64Array(16);
+    for (let r = 0; r < 4; r++)
+      for (let c = 0; c < 4; c++) for (let k = 0; k < 4; k++) out[r * 4 + c] += toPixels[r * 4 + k] * move[c * 4 + k];
+    return out;
+  });
+}
