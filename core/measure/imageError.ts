@@ -17,6 +17,10 @@ export interface MeasuredImage {
   tone: ToneCurve;
   /** Standard error of the luminance per pixel, when the renderer knows it. */
   error?: Float32Array;
+  /** Pixels right and down to the next frame, two a pixel; read when asked for and there. */
+  motion?: Float32Array;
+  /** Number of the object at each pixel; read when asked for and there. */
+  ids?: Float32Array;
 }
 
 export interface ErrorFigures {

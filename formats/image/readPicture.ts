@@ -9,11 +9,12 @@ import { imageSize, MAX_IMAGE_SIDE } from './decodeImage';
 
 /**
  * @param name named in errors
+ * @param moving read the layers `motion` and `objectId` of an EXR too
  * @returns an EXR's R, G, B as they are with its layer `error` when there is one; a PNG decoded from sRGB
  * @throws BadFileError when it is neither, damaged, or without colours
  */
-export function readPicture(bytes: Uint8Array, name: string, inflate: Inflate): MeasuredImage {
-  if (isExr(bytes)) return fromExr(bytes, name, inflate);
+export function readPicture(bytes: Uint8Array, name: string, inflate: Inflate, moving = false): MeasuredImage {
+  if (isExr(bytes)) return fromExr(bytes, name, inflate, moving);
   const size = imageSize(bytes);
   if (size?.kind !== 'png')
     throw new BadFileError(name, 'it is neither a PNG nor an OpenEXR picture', 'Save it as one.');
@@ -26,7 +27,7 @@ export function readPicture(bytes: Uint8Array, name: string, inflate: Inflate): 
   }
 }
 
-function fromExr(bytes: Uint8Array, name: string, inflate: Inflate): MeasuredImage {
+function fromExr(bytes: Uint8Array, name: string, inflate: Inflate, moving: boolean): MeasuredImage {
   const header = readExrHeader(bytes, name);
   const { width, height, channels } = header;
   if (width > MAX_IMAGE_SIDE || height > MAX_IMAGE_SIDE)
@@ -39,13 +40,21 @@ function fromExr(bytes: Uint8Array, name: string, inflate: Inflate): MeasuredIma
   const error = place('error.Y');
   const rgb = new Float32Array(width * height * 3);
   const noise = error >= 0 ? new Float32Array(width * height) : undefined;
+  const [right, down, object] = ['motion.X', 'motion.Y', 'objectId.Y'].map((c) => (moving ? place(c) : -1));
+  const motion = right >= 0 && down >= 0 ? new Float32Array(width * height * 2) : undefined;
+  const ids = object >= 0 ? new Float32Array(width * height) : undefined;
   readExrLines(bytes, name, header, inflate, (y, rows) => {
+    ids?.set(rows[object], y * width);
     for (let x = 0; x < width; x++) {
       for (let c = 0; c < 3; c++) rgb[(y * width + x) * 3 + c] = rows[colors[c] < 0 ? gray : colors[c]][x];
       if (noise) noise[y * width + x] = rows[error][x];
+      if (motion) {
+        motion[(y * width + x) * 2] = rows[right][x];
+        motion[(y * width + x) * 2 + 1] = rows[down][x];
+      }
     }
   });
-  return { name, width, height, rgb, tone: 'neutral', error: noise };
+  return { name, width, height, rgb, tone: 'neutral', error: noise, motion, ids };
 }
 
 function fromPng(bytes: Uint8Array, name: string): MeasuredImage {

@@ -250,7 +250,7 @@ describe('daxel measure error', () => {
       /broken\.json: it is neither a PNG nor an OpenEXR/,
     ],
     ['another size', ['error', 'few.exr', 'whole.exr'], /few\.exr is 64×48 and whole\.exr is 80×48/],
-    ['another measure', ['beauty', 'few.exr', 'few.exr'], /measures error/],
+    ['another measure', ['beauty', 'few.exr', 'few.exr'], /error and stability/],
   ])('refuses %s with one line and status 2', (_what, args, message) => {
     const { status, stderr } = daxel('measure', ...args);
     expect(stderr).toMatch(message);
@@ -270,5 +270,50 @@ describe('daxel', () => {
     const { status, stderr } = daxel('demo', '--port', '99999', '--data', at('d'));
     expect(status).toBe(2);
     expect(stderr).toContain('--port 99999');
+  });
+});
+
+describe('daxel measure stability', () => {
+  const report = (name: string) => JSON.parse(readFileSync(at(name), 'utf8')) as Record<string, unknown>;
+
+  it('measures rendered frames by their motion layer', () => {
+    const layers = ['--layers', 'beauty,motion,objectId'];
+    expect(daxel('render', scene, ...quick, ...layers, '--frames', '0-6', '--out', at('s.####.exr')).status).toBe(0);
+    const { status, stdout, stderr } = daxel('measure', 'stability', at('s.####.exr'), '--report', at('s.json'));
+    expect([status, stderr]).toEqual([0, '']);
+    expect(stdout).toMatch(/3 frames measured\. Flicker 0\.\d\d \(median\)/);
+    const { frames, motionSource, kinds, worst, coverage, index } = report('s.json');
+    expect(motionSource).toBe('layer');
+    expect((frames as { frame: number }[]).map((f) => f.frame)).toEqual([2, 3, 4]);
+    expect(Object.keys(kinds as object)).toEqual(['pop', 'boil', 'sparkle', 'crawl', 'grain']);
+    expect(worst).toBeInstanceOf(Array);
+    expect(coverage).toBeGreaterThan(0.3);
+    expect(index).toBeLessThan(1);
+  });
+
+  it('measures a PNG sequence by its own flow, and a file a layer', () => {
+    expect(daxel('render', scene, ...quick, '--frames', '8-13', '--out', at('p.###.png')).status).toBe(0);
+    const { stdout } = daxel('measure', 'stability', at('p.###.png'), '--report', at('p.json'));
+    expect(stdout).toContain('There is no motion layer');
+    expect(report('p.json').motionSource).toBe('flow');
+  });
+
+  it.each<[string, string[], RegExp]>([
+    ['a name without a number', ['s.exr'], /put #### where the frame number stands/],
+    ['a name that nothing fits', ['none.####.exr'], /no file in .* fits/],
+    ['a folder that is not there', ['nowhere/f.####.exr'], /no such folder/],
+    ['two patterns', ['s.####.exr', 'p.###.png'], /Give one pattern/],
+    ['a viewer who cannot be', ['s.####.exr', '--pixels-per-degree', '5000'], /from 10 to 240/],
+  ])('refuses %s in one line', (_name, args, message) => {
+    const { status, stderr } = daxel('measure', 'stability', ...args);
+    expect(status).toBe(2);
+    expect(stderr).toMatch(message);
+    expect(stderr.trim().split('\n')).toHaveLength(1);
+  });
+
+  it('names the frame that is missing', () => {
+    mkdirSync(at('gap'));
+    for (const n of [1, 2, 4]) writeFileSync(at(`gap/f.000${n}.png`), readFileSync(at('p.008.png')));
+    expect(daxel('measure', 'stability', at('gap/f.####.png')).stderr).toContain('frame 3 is missing between 2 and 4');
   });
 });

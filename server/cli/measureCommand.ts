@@ -1,4 +1,4 @@
-/** `daxel measure error`: a picture against a reference. */
+/** `daxel measure`: a picture against a reference, or frames against each other. */
 import { readFileSync } from 'node:fs';
 import { basename, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -6,17 +6,28 @@ import { inflateSync } from 'node:zlib';
 import { BadInputError } from '@daxel/core/errors';
 import { measureError, type MeasuredImage } from '@daxel/core/measure/imageError';
 import { readPicture } from '@daxel/formats/image/readPicture';
+import { measureStability, STABILITY_USAGE } from './measureStability';
 import { atomicWrite } from '../store/atomicWrite';
 
 export const MEASURE_USAGE = `daxel measure error IMAGE REFERENCE [--report FILE.json]
   IMAGE, REFERENCE  .exr (scene-linear, 1 is display white before the tone curve) or .png of one size
   --report FILE     the figures as JSON
-FLIP is for a viewer who sees 67 pixels a degree; an .exr is shown through the neutral tone curve for PSNR, SSIM and FLIP.`;
+FLIP is for a viewer who sees 67 pixels a degree; an .exr is shown through the neutral tone curve for PSNR, SSIM and FLIP.
+
+${STABILITY_USAGE}`;
 
 export async function measureCommand(argv: string[]): Promise<void> {
   const { values, positionals } = parse(argv);
   const [what, ...paths] = positionals;
-  if (what !== 'error') throw new BadInputError(`daxel measure ${what ?? ''}: this version measures error.`);
+  if (what === 'stability') {
+    if (paths.length !== 1) throw new BadInputError('Give one pattern: daxel measure stability frames/f.####.exr');
+    const degree = values['pixels-per-degree'];
+    if (degree !== undefined && !(Number(degree) >= 10 && Number(degree) <= 240))
+      throw new BadInputError(`--pixels-per-degree ${degree}: give a number from 10 to 240.`);
+    const pixelsPerDegree = degree === undefined ? undefined : Number(degree);
+    return measureStability(paths[0], { report: values.report, pixelsPerDegree });
+  }
+  if (what !== 'error') throw new BadInputError(`daxel measure ${what ?? ''}: measures are error and stability.`);
   if (paths.length !== 2) throw new BadInputError('Give two pictures: daxel measure error IMAGE REFERENCE');
   const [image, reference] = paths.map(read);
   const { rmse, relMse, psnr, ssim, flip, meanStops, floor } = measureError(image, reference);
@@ -55,7 +66,11 @@ function read(path: string): MeasuredImage {
 
 function parse(argv: string[]) {
   try {
-    return parseArgs({ args: argv, allowPositionals: true, options: { report: { type: 'string' } } });
+    return parseArgs({
+      args: argv,
+      allowPositionals: true,
+      options: { report: { type: 'string' }, 'pixels-per-degree': { type: 'string' } },
+    });
   } catch (error) {
     throw new BadInputError(`${(error as Error).message.split('\n')[0]} See: daxel measure --help`);
   }

@@ -1,0 +1,172 @@
+/**
+ * How visible the flicker of one frame is, from the luminance of its points in the two frames before and after.
+ *
+ * Two temporal filters let through what returns: at half the frame rate and at a quarter of it. Their contrast is
+ * weighed by the eye's sensitivity to flicker at those rates and to its size (Kelly 1979, Motion and Vision II;
+ * de Lange 1958, Research into the Dynamic Nature of the Human Fovea), and pooled over what the eye sees at once
+ * (Watson 1979, Probability Summation over Time). 1 is just noticed. The constants are for 24 frames a second, 60 pixels
+ * a degree and a display of 100 cd/m² over 0.5; lengths scale with the pixels a degree.
+ */
+import { filterPlane, gaussianKernel, planeFilter } from '../blur';
+
+/** Display luminance of white and of black, cd/m². */
+export const WHITE = 100;
+export const BLACK = 0.5;
+/**
+ * Standard deviations, pixels at 60 a degree. The answers are blurred, not the pictures, by what the eye cannot resolve
+ * at these rates and by its sensitivity in one: so nothing is mixed across the border of what was followed.
+ */
+const BLUR = { slopes: 1.4, fast: 2.16, slow: 1.98, surround: 8.1, pool: 9, adapted: 30 };
+const FAST_SENSITIVITY = 132;
+const SLOW_SENSITIVITY = 280;
+const SURROUND = 0.4;
+/** A real flicker at a quarter of the rate answers about six times as strongly there; one smooth hump far more. */
+const GATE = 7;
+/** Luminance at which adaptation begins to follow contrast, cd/m². */
+const DIM = 5;
+
+/** Answers of the two temporal filters, cd/m², and the mean; 0 where the point is not valid. */
+export interface Answers {
+  fast: Float32Array;
+  slow: Float32Array;
+  mean: Float32Array;
+  /** 1 where the point was followed through all frames, else 0. */
+  valid: Float32Array;
+}
+
+/** Blurs of one picture size. */
+export interface FlickerFilters {
+  slopes: (plane: Float32Array) => Float32Array;
+  fast: (plane: Float32Array) => Float32Array;
+  slow: (plane: Float32Array) => Float32Array;
+  surround: (plane: Float32Array) => Float32Array;
+  pool: (plane: Float32Array) => Float32Array;
+  adapted: (plane: Float32Array) => Float32Array;
+}
+
+/** @param pixelsPerDegree of the viewer */
+export function flickerFilters(width: number, height: number, pixelsPerDegree: number): FlickerFilters {
+  const scale = pixelsPerDegree / 60;
+  const small = (sigma: number) => {
+    const kernel = gaussianKernel(sigma * scale, Math.max(1, Math.ceil(sigma * scale * 3)));
+    return (plane: Float32Array): Float32Array => filterPlane(planeFilter(width, height), plane, kernel, kernel);
+  };
+  const wide = (sigma: number) => wideBlur(width, height, sigma * scale);
+  return {
+    slopes: small(BLUR.slopes),
+    fast: small(BLUR.fast),
+    slow: small(BLUR.slow),
+    surround: wide(BLUR.surround),
+    pool: wide(BLUR.pool),
+    adapted: wide(BLUR.adapted),
+  };
+}
+
+/** Side of the blocks whose means a wide blur works on. */
+const BLOCK = 4;
+
+/** A blur far wider than a few pixels: of the means of blocks, then interpolated. */
+function wideBlur(width: number, height: number, sigma: number): (plane: Float32Array) => Float32Array {
+  const w = Math.ceil(width / BLOCK);
+  const h = Math.ceil(height / BLOCK);
+  // what averaging and interpolating blur already: a box of four and a tent of four pixels
+  const left = Math.sqrt(Math.max(0.25, (sigma * sigma - 1.25 - 2.5) / (BLOCK * BLOCK)));
+  const kernel = gaussianKernel(left, Math.max(1, Math.ceil(left * 3)));
+  return (plane) => {
+    const small = new Float32Array(w * h);
+    const counts = new Float32Array(w * h);
+    for (let y = 0; y < height; y++) {
+      const row = (y >> 2) * w;
+      for (let x = 0; x < width; x++) {
+        small[row + (x >> 2)] += plane[y * width + x];
+        counts[row + (x >> 2)]++;
+      }
+    }
+    for (let i = 0; i < small.length; i++) small[i] /= counts[i];
+    const blurred = filterPlane(planeFilter(w, h), small, kernel, kernel);
+    return enlarge(blurred, w, h, width, height);
+  };
+}
+
+function enlarge(small: Float32Array, w: number, h: number, width: number, height: number): Float32Array {
+  const out = new Float32Array(width * height);
+  const columns = new Int32Array(width);
+  const shares = new Float32Array(width);
+  for (let x = 0; x < width; x++) {
+    const p = Math.min(w - 1, Math.max(0, (x + 0.5) / BLOCK - 0.5));
+    columns[x] = Math.min(w - 2, p | 0);
+    shares[x] = p - columns[x];
+  }
+  if (w < 2 || h < 2) return out.fill(small.reduce((a, b) => a + b, 0) / small.length);
+  for (let y = 0; y < height; y++) {
+    const p = Math.min(h - 1, Math.max(0, (y + 0.5) / BLOCK - 0.5));
+    const y0 = Math.min(h - 2, p | 0);
+    const fy = p - y0;
+    for (let x = 0; x < width; x++) {
+      const a = y0 * w + columns[x];
+      const f = shares[x];
+      const top = small[a] + (small[a + 1] - small[a]) * f;
+      const bottom = small[a + w] + (small[a + w + 1] - small[a + w]) * f;
+      out[y * width + x] = top + (bottom - top) * fy;
+    }
+  }
+  return out;
+}
+
+/** Luminance to which the eye is adapted: mostly of the surroundings, a little of the whole. */
+export function adaptation(mean: Float32Array, filters: FlickerFilters): Float32Array {
+  const near = filters.adapted(mean);
+  let whole = 0;
+  for (const v of mean) whole += v;
+  whole /= mean.length;
+  return near.map((v) => 0.98 * v + 0.02 * whole);
+}
+
+/**
+ * Visibility per pixel: 1 is just noticed, 0 where nothing was measured.
+ * @param adapted from `adaptation`
+ */
+export function flickerMap(answers: Answers, adapted: Float32Array, filters: FlickerFilters): Float32Array {
+  const { valid } = answers;
+  const pixels = valid.length;
+  const fast = new Float32Array(pixels);
+  const slow = new Float32Array(pixels);
+  for (let i = 0; i < pixels; i++) {
+    if (valid[i] === 0) continue;
+    const a = adapted[i];
+    const weight = Math.sqrt(a / (a + DIM)) / a;
+    fast[i] = answers.fast[i] * weight;
+    slow[i] = answers.slow[i] * weight;
+  }
+  const whole = valid.every((v) => v === 1);
+  const share = (blur: (p: Float32Array) => Float32Array): Float32Array | null => (whole ? null : blur(valid));
+  const [shareFast, shareSlow, shareWide] = [share(filters.fast), share(filters.slow), share(filters.surround)];
+  const nearFast = filters.fast(fast);
+  const nearSlow = filters.slow(slow);
+  const around = filters.surround(slow);
+  const of = (plane: Float32Array, by: Float32Array | null, i: number): number =>
+    by === null ? plane[i] : by[i] > 0.05 ? plane[i] / by[i] : 0;
+  for (let i = 0; i < pixels; i++) {
+    const f = valid[i] * FAST_SENSITIVITY * of(nearFast, shareFast, i);
+    const s = valid[i] * SLOW_SENSITIVITY * (of(nearSlow, shareSlow, i) - SURROUND * of(around, shareWide, i));
+    fast[i] = f * f * f * f;
+    slow[i] = s * s * s * s;
+  }
+  const pooledFast = filters.pool(fast);
+  const pooledSlow = filters.pool(slow);
+  const pooledShare = share(filters.pool);
+  const out = new Float32Array(pixels);
+  for (let i = 0; i < pixels; i++) {
+    if (valid[i] === 0) continue;
+    const quick = Math.sqrt(Math.sqrt(Math.max(0, of(pooledFast, pooledShare, i))));
+    const calm = Math.min(Math.sqrt(Math.sqrt(Math.max(0, of(pooledSlow, pooledShare, i)))), GATE * quick);
+    out[i] = Math.sqrt(quick * quick + calm * calm);
+  }
+  return out;
+}
+
+/** Value below which a share of the valid pixels lies. @param share 0…1 */
+export function percentile(map: Float32Array, valid: Float32Array, share: number): number {
+  const values = map.filter((_, i) => valid[i] > 0).sort();
+  return values.length === 0 ? 0 : values[Math.min(values.length - 1, Math.floor(share * values.length))];
+}

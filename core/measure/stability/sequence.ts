@@ -1,0 +1,150 @@
+/** The stability of frames that come one by one, with a motion layer or without. */
+import { BadInputError } from '../../errors';
+import { luminance } from '../../math/color';
+import { filterPlane, gaussianKernel, planeFilter } from '../blur';
+import { displayLight, type MeasuredImage } from '../imageError';
+import { BLACK, WHITE } from './flicker';
+import { estimateFlow } from './flow';
+import { StabilityMeter, type FrameStability, type MeterFrame, type StabilityReport } from './meter';
+
+export interface SequenceReport extends StabilityReport {
+  /** Where the vectors come from: a layer of the frames, or our own flow. */
+  motionSource: 'layer' | 'flow';
+  /** What should be known of these figures, a sentence each. */
+  notes: string[];
+}
+
+export interface SequenceOptions {
+  pixelsPerDegree?: number;
+  onFrame?: (found: FrameStability) => void;
+}
+
+/** Vectors that explain less than standing still does belong to other frames, or are of another scale. */
+const MISFIT = 1.1;
+/** Pixels that move less say nothing of that. */
+const MOVING = 0.5;
+/** Blur before flow is sought, pixels. */
+const SMOOTH = gaussianKernel(1.2, 4);
+
+/** Takes frames in order; holds six of them at most. */
+export class SequenceMeter {
+  private meter: StabilityMeter | null = null;
+  private last: { frame: MeterFrame; image: MeasuredImage } | null = null;
+  private source: 'layer' | 'flow' = 'layer';
+  private followed = 0;
+  private flows = 0;
+  private unlike = 0;
+  private unlikeStill = 0;
+  private lost = 0;
+  private vectors = 0;
+
+  constructor(private readonly options: SequenceOptions = {}) {}
+
+  /**
+   * @param number of the frame
+   * @throws BadInputError when it is of another size than those before it
+   */
+  add(image: MeasuredImage, number: number): void {
+    const { width, height } = image;
+    this.meter ??= new StabilityMeter({ width, height, pixelsPerDegree: this.options.pixelsPerDegree });
+    const { last } = this;
+    if (last && (last.image.width !== width || last.image.height !== height))
+      throw new BadInputError(
+        `${image.name} is ${width}×${height}, the frames before it are ${last.image.width}×${last.image.height}: all must be of one size.`,
+      );
+    if (!last && !image.motion) this.source = 'flow';
+    const motion = this.source === 'layer' ? (image.motion ?? null) : null;
+    if (this.source === 'layer' && !motion)
+      throw new BadInputError(`${image.name} has no motion layer, the frames before it have: render it with them.`);
+    const frame = { number, luminance: displayLuminance(image), motion, ids: image.ids ?? null };
+    if (last) this.pass(last.frame, frame, width, height);
+    // of the picture itself only the size is needed from now on
+    this.last = { frame, image: { ...image, rgb: new Float32Array(0), motion: undefined, ids: undefined } };
+  }
+
+  /** @throws BadInputError when there were too few frames */
+  report(): SequenceReport {
+    const { last } = this;
+    if (!last || !this.meter) throw new BadInputError('There are no frames.');
+    this.take({ ...last.frame, motion: last.frame.motion ?? null });
+    const report = this.meter.report();
+    this.last = null;
+    return { ...report, motionSource: this.source, notes: this.notes(report) };
+  }
+
+  /** A frame whose next one is known. */
+  private pass(frame: MeterFrame, next: MeterFrame, width: number, height: number): void {
+    if (this.source === 'layer') {
+      this.compare(frame, next, width, height);
+      return this.take(frame);
+    }
+    const seen = (f: MeterFrame): Float32Array =>
+      filterPlane(
+        planeFilter(width, height),
+        f.luminance.map((v) => BLACK + (WHITE - BLACK) * Math.min(1, Math.max(0, v))),
+        SMOOTH,
+        SMOOTH,
+      );
+    const { motion, followed } = estimateFlow(seen(frame), seen(next), width, height);
+    this.followed += followed;
+    this.flows++;
+    const moves = motion.some((v) => v !== 0);
+    this.take({ ...frame, motion: moves ? motion : null });
+  }
+
+  private take(frame: MeterFrame): void {
+    const found = this.meter!.add(frame);
+    if (found) this.options.onFrame?.(found);
+  }
+
+  /** How well the vectors explain what changes, against standing still. */
+  private compare(
+    { luminance: a, motion }: MeterFrame,
+    { luminance: b }: MeterFrame,
+    width: number,
+    height: number,
+  ): void {
+    if (!motion) return;
+    for (let y = 1; y < height; y += 3)
+      for (let x = 1; x < width; x += 3) {
+        const i = y * width + x;
+        const [dx, dy] = [motion[i * 2], motion[i * 2 + 1]];
+        this.vectors++;
+        if (!Number.isFinite(dx) || !Number.isFinite(dy)) this.lost++;
+        if (!(Math.abs(dx) + Math.abs(dy) > MOVING)) continue;
+        const [tx, ty] = [Math.round(x + dx), Math.round(y + dy)];
+        if (!(tx >= 0 && ty >= 0 && tx < width && ty < height)) continue;
+        this.unlike += Math.abs(b[ty * width + tx] - a[i]);
+        this.unlikeStill += Math.abs(b[i] - a[i]);
+      }
+  }
+
+  private notes(report: StabilityReport): string[] {
+    const percent = (share: number): string => `${Math.round(share * 100)} %`;
+    const notes: string[] = [];
+    if (report.coverage < 0.995)
+      notes.push(
+        `${percent(report.coverage)} of the picture was measured; the rest was hidden, too near the border or lost.`,
+      );
+    if (this.lost > this.vectors * 0.001)
+      notes.push(
+        `${percent(this.lost / this.vectors)} of the motion vectors are not numbers: what they belong to is not measured.`,
+      );
+    if (this.unlike > MISFIT * this.unlikeStill && this.unlikeStill > 0)
+      notes.push(
+        'The motion vectors explain the frames worse than none would: are they pixels to the next frame, right and down?',
+      );
+    if (this.source === 'flow')
+      notes.push(
+        `There is no motion layer: motion was found in the frames themselves; ${percent(this.followed / Math.max(1, this.flows))} of the picture has enough texture for that, the rest is taken to move as the whole does.`,
+      );
+    return notes;
+  }
+}
+
+function displayLuminance(image: MeasuredImage): Float32Array {
+  const light = displayLight(image);
+  const out = new Float32Array(light.length / 3);
+  for (let i = 0; i < out.length; i++) out[i] = luminance(light[i * 3], light[i * 3 + 1], light[i * 3 + 2]);
+  return out;
+}

@@ -1,0 +1,97 @@
+/** `daxel measure stability`: how much numbered frames flicker. */
+import { readdirSync, readFileSync } from 'node:fs';
+import { basename, dirname, join, resolve } from 'node:path';
+import { inflateSync } from 'node:zlib';
+import { BadInputError } from '@daxel/core/errors';
+import type { MeasuredImage } from '@daxel/core/measure/imageError';
+import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
+import { readPicture } from '@daxel/formats/image/readPicture';
+import { atomicWrite } from '../store/atomicWrite';
+
+export const STABILITY_USAGE = `daxel measure stability PATTERN [--pixels-per-degree N] [--report FILE.json]
+  PATTERN                numbered .exr or .png frames: frames/f.####.exr; {layer} for a file a layer
+  --pixels-per-degree N  of the viewer, 60 by default
+  --report FILE          the figures as JSON
+The motion layer of .exr frames is used when it is there (render with --layers beauty,motion,objectId).
+1 is just noticed: flicker of half the frame rate and of a quarter of it, as the eye weighs it at 24 frames a second.`;
+
+export async function measureStability(
+  pattern: string,
+  options: { report?: string; pixelsPerDegree?: number },
+): Promise<void> {
+  const frames = findFrames(pattern);
+  const { pixelsPerDegree } = options;
+  const meter = new SequenceMeter({ pixelsPerDegree });
+  for (const { number, path } of frames) {
+    meter.add(readFrame(path), number);
+    if (process.stderr.isTTY) process.stderr.write(`\rframe ${number} of ${frames[frames.length - 1].number}`);
+  }
+  if (process.stderr.isTTY) process.stderr.write('\r\x1b[K');
+  const report = meter.report();
+  process.stdout.write(inWords(report));
+  if (options.report) await atomicWrite(resolve(options.report), `${JSON.stringify(report, null, 2)}\n`);
+}
+
+/** Frames that fit the pattern, in order. @throws BadInputError when there are none, or one is missing between them */
+function findFrames(pattern: string): { number: number; path: (layer: string) => string }[] {
+  const name = basename(pattern);
+  const hashes = /#+/.exec(name)?.[0];
+  if (!hashes) throw new BadInputError(`${pattern}: put #### where the frame number stands, as in frames/f.####.exr`);
+  const folder = dirname(resolve(pattern));
+  const escape = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+  const [before, after] = name.replaceAll('{layer}', 'beauty').split(hashes);
+  const fits = new RegExp(`^${escape(before)}(\\d{${hashes.length},})${escape(after)}$`);
+  let files: string[];
+  try {
+    files = readdirSync(folder);
+  } catch {
+    throw new BadInputError(`${folder}: there is no such folder, or it cannot be read.`);
+  }
+  const numbers = files.flatMap((file) => {
+    const digits = fits.exec(file)?.[1];
+    // 00012 is not how 12 is written with four digits
+    return digits && digits === String(Number(digits)).padStart(hashes.length, '0') ? [Number(digits)] : [];
+  });
+  if (numbers.length === 0) throw new BadInputError(`${pattern}: no file in ${folder} fits this name.`);
+  numbers.sort((a, b) => a - b);
+  const gap = numbers.findIndex((n, i) => i > 0 && n !== numbers[i - 1] + 1);
+  if (gap > 0)
+    throw new BadInputError(
+      `${pattern}: frame ${numbers[gap - 1] + 1} is missing between ${numbers[gap - 1]} and ${numbers[gap]}. Render it, or measure the parts apart.`,
+    );
+  return numbers.map((number) => ({
+    number,
+    path: (layer) =>
+      join(folder, name.replaceAll('{layer}', layer).replace(hashes, String(number).padStart(hashes.length, '0'))),
+  }));
+}
+
+/** A frame with its motion, from one file or from a file a layer. */
+function readFrame(path: (layer: string) => string): MeasuredImage {
+  const read = (file: string): MeasuredImage => {
+    let bytes: Uint8Array;
+    try {
+      bytes = readFileSync(file);
+    } catch {
+      throw new BadInputError(`${file}: the file cannot be read.`);
+    }
+    return readPicture(bytes, basename(file), (packed, limit) => inflateSync(packed, { maxOutputLength: limit }), true);
+  };
+  return read(path('beauty'));
+}
+
+function inWords(report: SequenceReport): string {
+  const { index, peak, visible, certain, frames, kinds, worst, notes } = report;
+  const figure = (n: number): string => n.toFixed(2);
+  const percent = (n: number): string => `${Number((n * 100).toPrecision(2))} %`;
+  const lines = [
+    `${frames.length} frames measured. Flicker ${figure(index)} (median), ${figure(peak)} at most; 1 is just noticed.`,
+    `Visible on ${percent(visible)} of the picture, certain on ${percent(certain)}.`,
+  ];
+  const shares = Object.entries(kinds).filter(([, share]) => share >= 0.005);
+  if (shares.length > 0) lines.push(`Kinds: ${shares.map(([kind, share]) => `${kind} ${percent(share)}`).join(', ')}.`);
+  for (const w of worst.slice(0, 3))
+    lines.push(`Worst: ${figure(w.index)} in frame ${w.frame} at ${w.x}, ${w.y} (${w.width}×${w.height}).`);
+  for (const note of notes) lines.push(`note: ${note}`);
+  return `${lines.join('\n')}\n`;
+}
