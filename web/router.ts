@@ -24,6 +24,13 @@ export const router = createRouter({
       meta: { title: 'Light' },
     },
     {
+      path: '/shots/:shotId/motion',
+      name: 'motion',
+      component: () => import('./views/MotionView.vue'),
+      props: true,
+      meta: { title: 'Motion' },
+    },
+    {
       path: '/shots/:shotId/wedges',
       name: 'wedges',
       component: () => import('./views/WedgesView.vue'),

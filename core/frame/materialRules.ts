@@ -1,6 +1,6 @@
 /** How the triangles of each material take part in the picture and in shadows. */
 import { KIND_GLASS, KIND_MASK, KIND_OPAQUE } from '../raster/visibility';
-import type { CompiledScene } from '../scene/compiled';
+import { INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
 import {
   ALPHA_BLEND,
   ALPHA_MASK,
@@ -50,6 +50,16 @@ export function casterRule(casts: Uint8Array): Uint8Array {
 export function hasGlass(scene: CompiledScene): boolean {
   const glass = perMaterial(scene, (i) => (isGlass(scene, i) ? 1 : 0));
   return scene.triangleMaterial.some((m) => glass[m] === 1);
+}
+
+/** 1 per drawn instance of which any triangle is see-through. */
+export function seeThroughInstances(scene: CompiledScene): Uint8Array {
+  const glass = perMaterial(scene, (i) => (isGlass(scene, i) ? 1 : 0));
+  const out = new Uint8Array(scene.instances.length / INSTANCE_STRIDE);
+  scene.triangleMaterial.forEach((m, t) => {
+    if (glass[m] === 1) out[scene.triangleInstance[t]] = 1;
+  });
+  return out;
 }
 
 function isGlass(scene: CompiledScene, material: number): boolean {

@@ -2,19 +2,27 @@ import { describe, expect, it } from 'vitest';
 import { compileScene } from '../scene/compileScene';
 import type { CameraView } from '../scene/camera';
 import type { SceneSource } from '../scene/source';
-import { addNode, cameraAt, mapCamera, quad, render, sceneOf } from '../testing/scenes';
+import { addNode, cameraAt, mapCamera, MATTE, quad, render, sceneOf } from '../testing/scenes';
+import { seeThroughInstances } from './materialRules';
 import { motionVectors } from './motion';
 
 const [WIDTH, HEIGHT] = [80, 60];
 const SIZE = { 'output.width': WIDTH, 'output.height': HEIGHT };
 const STEP = 1 / 24;
 
-async function vectors(source: SceneSource, camera: CameraView, nextCamera: CameraView): Promise<Float32Array> {
+async function vectors(
+  source: SceneSource,
+  camera: CameraView,
+  nextCamera: CameraView,
+  behind: 'background' | 'unknown' = 'background',
+): Promise<Float32Array> {
   const { views } = await render(source, camera, SIZE);
   const { depth, objectId } = views;
   const scene = compileScene(source);
   const times = { timeSeconds: 0, nextTimeSeconds: STEP };
-  return motionVectors({ scene, width: WIDTH, height: HEIGHT, depth, objectId, camera, nextCamera, ...times });
+  const seeThrough = seeThroughInstances(scene);
+  const size = { width: WIDTH, height: HEIGHT };
+  return motionVectors({ scene, ...size, depth, objectId, seeThrough, behind, camera, nextCamera, ...times });
 }
 const at = (v: Float32Array, x: number, y: number): number[] => [v[(y * WIDTH + x) * 2], v[(y * WIDTH + x) * 2 + 1]];
 
@@ -76,6 +84,16 @@ describe('motion vectors', () => {
     // the middle lies half a pixel from the axis
     const angle = Math.atan(0.5 / focal);
     expect(at(v, 40, 30)[0]).toBeCloseTo(focal * Math.tan(angle - turn) - 0.5, 3);
+  });
+
+  it('of the background behind glass are those of the background, or none when anything may be there', async () => {
+    const glass = { ...MATTE, transmission: 1, roughness: 0, doubleSided: true };
+    const pane = sceneOf([quad(3)], [glass]);
+    const looking = (x: number): CameraView => cameraAt([x, 4, 0.01], [x, 0, 0]);
+    expect(at(await vectors(pane, looking(0), looking(0.1)), 40, 30)[0]).toBeCloseTo(0, 3);
+    expect(at(await vectors(sceneOf([quad(3)]), looking(0), looking(0.1)), 40, 30)[0]).toBeLessThan(-1);
+    const unknown = await vectors(pane, looking(0), looking(0.1), 'unknown');
+    expect(at(unknown, 40, 30)).toEqual([NaN, NaN]);
   });
 
   it('are none where nothing will be before the next camera, and none behind a parallel one', async () => {

@@ -4,14 +4,20 @@ import { rayFrame, worldToPixels, type CameraView } from '../scene/camera';
 import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
 import { poseNodes } from '../scene/pose';
 
+/** What of a scene tells where things will be. */
+export type MovingScene = Pick<CompiledScene, 'meta' | 'instances' | 'nodeParents' | 'nodeTransforms' | 'keys'>;
+
 export interface MotionInput {
-  scene: CompiledScene;
+  scene: MovingScene;
   width: number;
   height: number;
   /** Metres along the view axis, 0 where nothing is. */
   depth: Float32Array;
   /** Drawn instance + 1, 0 for the background. */
   objectId: Uint32Array;
+  /** Instances that are looked through, see `seeThroughInstances`; and what is seen behind them. */
+  seeThrough: Uint8Array;
+  behind: 'background' | 'unknown';
   camera: CameraView;
   timeSeconds: number;
   nextCamera: CameraView;
@@ -22,6 +28,9 @@ export interface MotionInput {
  * Vectors to the next frame, pixels to the right and down, two numbers a pixel. What moves is carried along by the node
  * that draws it; the background lies at infinity and follows the camera's turning alone. Where a point comes to lie
  * behind the next camera the vector is 0.
+ *
+ * Rasterised, a see-through surface is what a pixel shows only where nothing else is behind it: what is seen there is the
+ * background. Path traced, it may be anything: such vectors are NaN.
  */
 export function motionVectors(input: MotionInput): Float32Array {
   const { scene, width, height, depth, objectId, camera, nextCamera } = input;
@@ -40,7 +49,12 @@ export function motionVectors(input: MotionInput): Float32Array {
       const rz = base[2] + px * right[2] + py * down[2];
       const id = objectId[i];
       const d = depth[i];
-      const far = id === 0 || !(d > 0);
+      const through = id > 0 && input.seeThrough[id - 1] === 1;
+      if (through && input.behind === 'unknown') {
+        out[i * 2] = out[i * 2 + 1] = NaN;
+        continue;
+      }
+      const far = id === 0 || through || !(d > 0);
       if (far && !rays.perspective) continue;
       const m = far ? next : carried[id - 1];
       // a direction at infinity has no place: the fourth column does not count
@@ -59,7 +73,7 @@ export function motionVectors(input: MotionInput): Float32Array {
 }
 
 /** Per instance the row-wise matrix from where a point is now to the next frame's pixels. */
-function carriers(scene: CompiledScene, now: number, then: number, toPixels: Float64Array): Float64Array[] {
+function carriers(scene: MovingScene, now: number, then: number, toPixels: Float64Array): Float64Array[] {
   const [from, to] = [poseNodes(scene, now), poseNodes(scene, then)];
   const perNode = from.map((world, n) => {
     // column-wise: forth · back, the identity for what stands still

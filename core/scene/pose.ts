@@ -10,7 +10,10 @@ import {
 } from './compiled';
 
 /** World matrix of every node at a time in seconds. */
-export function poseNodes(scene: CompiledScene, timeSeconds: number): Mat4[] {
+export function poseNodes(
+  scene: Pick<CompiledScene, 'meta' | 'nodeParents' | 'nodeTransforms' | 'keys'>,
+  timeSeconds: number,
+): Mat4[] {
   const local = scene.nodeTransforms.slice();
   for (const channel of scene.meta.channels) sampleChannel(scene.keys, channel, timeSeconds, local);
   const world: Mat4[] = [];

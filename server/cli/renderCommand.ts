@@ -6,7 +6,9 @@ import { BadInputError } from '@daxel/core/errors';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderPool } from '@daxel/core/frame/renderPool';
 import { exposedBy, readRig, rigLighting, type Rig } from '@daxel/core/light/rig';
+import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { motionVectors } from '@daxel/core/frame/motion';
+import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import { hashFloats, hashText } from '@daxel/core/math/hash';
 import {
   parseAssignment,
@@ -97,7 +99,17 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const nextTimeSeconds = (n + 1) / shot.rate;
       const nextCamera = shotCamera(scene, shot, nextTimeSeconds);
       const motion = (): Float32Array =>
-        motionVectors({ ...frame, ...frame.views, scene, camera, timeSeconds, nextCamera, nextTimeSeconds });
+        motionVectors({
+          ...frame,
+          ...frame.views,
+          scene,
+          seeThrough: seeThroughInstances(scene),
+          behind: isPathTraced(recipe) ? 'unknown' : 'background',
+          camera,
+          timeSeconds,
+          nextCamera,
+          nextTimeSeconds,
+        });
       const output: OutputInput = { frame, recipe, camera, layers: args.layers, motion };
       const outputs = await writeOutputs(args.out, output, shot, n);
       await unfinished.remove();

@@ -20,6 +20,7 @@ const screens = [
   { name: 'tune', label: 'Tune' },
   { name: 'wedges', label: 'Wedges' },
   { name: 'compare', label: 'Compare' },
+  { name: 'motion', label: 'Motion' },
   { name: 'output', label: 'Output' },
 ];
 const isScreen = (name: string): boolean => route.name === name || (name === 'output' && route.name === 'still');

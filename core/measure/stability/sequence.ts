@@ -17,6 +17,8 @@ export interface SequenceReport extends StabilityReport {
 export interface SequenceOptions {
   pixelsPerDegree?: number;
   onFrame?: (found: FrameStability) => void;
+  /** Gets each frame's map of visibility, 1 is just noticed, with 1 or 0 for what was measured; before `onFrame`. */
+  onMap?: (frame: number, map: Float32Array, valid: Float32Array) => void;
 }
 
 /** Vectors that explain less than standing still does belong to other frames, or are of another scale. */
@@ -46,7 +48,7 @@ export class SequenceMeter {
    */
   add(image: MeasuredImage, number: number): void {
     const { width, height } = image;
-    this.meter ??= new StabilityMeter({ width, height, pixelsPerDegree: this.options.pixelsPerDegree });
+    this.meter ??= this.begin(width, height);
     const { last } = this;
     if (last && (last.image.width !== width || last.image.height !== height))
       throw new BadInputError(
@@ -60,6 +62,13 @@ export class SequenceMeter {
     if (last) this.pass(last.frame, frame, width, height);
     // of the picture itself only the size is needed from now on
     this.last = { frame, image: { ...image, rgb: new Float32Array(0), motion: undefined, ids: undefined } };
+  }
+
+  private begin(width: number, height: number): StabilityMeter {
+    const { pixelsPerDegree, onMap } = this.options;
+    const meter = new StabilityMeter({ width, height, pixelsPerDegree });
+    if (onMap) meter.onMap = ({ frame }, map, valid) => onMap(frame, map, valid);
+    return meter;
   }
 
   /** @throws BadInputError when there were too few frames */

@@ -1,0 +1,146 @@
+<script setup lang="ts">
+/** What flickers in a run, in figures and words. */
+import { computed } from 'vue';
+import type { Kind } from '@daxel/core/measure/stability/kinds';
+import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
+import { formatPercent } from '../composables/format';
+import type { Run } from '../stores/runs';
+
+const props = defineProps<{ report: SequenceReport; before: Run | null; frame: number }>();
+const emit = defineEmits<{ go: [frame: number, place: { x: number; y: number; width: number; height: number }] }>();
+
+/** What each kind looks like, and what governs it. */
+const KINDS: Record<Kind, { name: string; hint: string }> = {
+  crawl: { name: 'Crawling edges', hint: 'stairs that run along edges: more pixel samples, a wider pixel filter' },
+  sparkle: { name: 'Sparkle', hint: 'highlights or bars smaller than a pixel: more pixel samples, steady highlights' },
+  grain: { name: 'Grain', hint: 'noise that is new in every frame: more samples, denoising' },
+  boil: { name: 'Boil', hint: 'soft blotches that change: shadow filters, denoising with few samples' },
+  pop: { name: 'Pop', hint: 'comes once: a shadow, a light or a thing that switches' },
+};
+const kinds = computed(() =>
+  (Object.entries(props.report.kinds) as [Kind, number][])
+    .filter(([, share]) => share >= 0.005)
+    .sort((a, b) => b[1] - a[1]),
+);
+const verdict = computed(() => {
+  const { index, peak } = props.report;
+  if (peak < 1) return 'Calm: nobody would notice.';
+  if (index < 1) return 'Calm but for single moments.';
+  return index < 2 ? 'Just noticed.' : 'Plainly seen.';
+});
+const was = computed(() => props.before?.report ?? null);
+</script>
+
+<template>
+  <section class="report" aria-label="What flickers">
+    <h2>What flickers</h2>
+    <p class="verdict" :class="{ flag: report.peak >= 1 }">{{ verdict }}</p>
+    <table>
+      <thead class="visually-hidden">
+        <tr>
+          <th>Figure</th>
+          <th>This run</th>
+          <th>Run before</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr>
+          <th scope="row">Flicker, median</th>
+          <td data-testid="index">{{ report.index.toFixed(2) }}</td>
+          <td class="quiet">{{ was ? was.index.toFixed(2) : '' }}</td>
+        </tr>
+        <tr>
+          <th scope="row">Worst frame</th>
+          <td>{{ report.peak.toFixed(2) }}</td>
+          <td class="quiet">{{ was ? was.peak.toFixed(2) : '' }}</td>
+        </tr>
+        <tr>
+          <th scope="row">Visible on</th>
+          <td>{{ formatPercent(report.visible) }}</td>
+          <td class="quiet">{{ was ? formatPercent(was.visible) : '' }}</td>
+        </tr>
+        <tr>
+          <th scope="row">Certain on</th>
+          <td>{{ formatPercent(report.certain) }}</td>
+          <td class="quiet">{{ was ? formatPercent(was.certain) : '' }}</td>
+        </tr>
+        <tr>
+          <th scope="row">Measured</th>
+          <td>{{ formatPercent(report.coverage) }}</td>
+          <td class="quiet">{{ was ? formatPercent(was.coverage) : '' }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="quiet narrow">1 is just noticed.<template v-if="was"> The second column is the run before.</template></p>
+    <template v-if="kinds.length > 0">
+      <h3>Kinds</h3>
+      <ul>
+        <li v-for="[kind, share] in kinds" :key="kind">
+          <strong>{{ KINDS[kind].name }}</strong>
+          <span class="share">{{ formatPercent(share) }}</span>
+          <p class="quiet narrow">{{ KINDS[kind].hint }}</p>
+        </li>
+      </ul>
+    </template>
+    <template v-if="report.worst.length > 0">
+      <h3>Worst places</h3>
+      <ul class="worst">
+        <li v-for="(w, i) in report.worst" :key="i">
+          <button :class="{ chosen: w.frame === frame }" @click="emit('go', w.frame, w)">
+            frame {{ w.frame }}, at {{ w.x }}, {{ w.y }}
+            <span class="share">{{ w.index.toFixed(2) }}</span>
+          </button>
+        </li>
+      </ul>
+    </template>
+    <p v-for="note in report.notes" :key="note" class="quiet narrow note">{{ note }}</p>
+  </section>
+</template>
+
+<style scoped>
+.report {
+  padding: 10px 12px;
+}
+.verdict {
+  padding: 2px 0 6px;
+  font-weight: 600;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th[scope='row'] {
+  text-align: left;
+  font-weight: 400;
+}
+td {
+  text-align: right;
+  padding: 1px 0 1px 8px;
+}
+h3 {
+  font-size: 13px;
+  font-weight: 650;
+  padding-top: 10px;
+}
+ul {
+  list-style: none;
+  padding: 0;
+}
+li {
+  padding: 3px 0;
+}
+.share {
+  float: right;
+}
+.worst button {
+  width: 100%;
+  text-align: left;
+  color: var(--accent);
+}
+.worst button.chosen {
+  font-weight: 650;
+}
+.note {
+  padding-top: 6px;
+}
+</style>

@@ -1,0 +1,154 @@
+/** Renders a range of frames one by one and has them measured meanwhile. */
+import { onUnmounted, ref } from 'vue';
+import { seeThroughInstances } from '@daxel/core/frame/materialRules';
+import type { RenderTicket } from '@daxel/core/frame/renderPool';
+import type { ToneCurve } from '@daxel/core/film/tone';
+import { isPathTraced } from '@daxel/core/recipe/pathSettings';
+import type { Tier } from '@daxel/core/recipe/recipe';
+import type { CameraView } from '@daxel/core/scene/camera';
+import type { CompiledScene } from '@daxel/core/scene/compiled';
+import { copyPicture } from '../render/preview';
+import type { FromStability, ToStability } from '../render/stabilityWorker';
+import { useRuns, type Run } from '../stores/runs';
+import type { Wish } from './usePreview';
+import { renderPool } from './useShot';
+
+/** Frames in memory at once: more would not fit beside everything else. */
+export const MOST_FRAMES = 240;
+/** Frames that are needed before anything can be measured. */
+export const LEAST_FRAMES = 5;
+
+export interface RunOrder {
+  shotId: string;
+  name: string;
+  tier: Tier;
+  first: number;
+  last: number;
+  rate: number;
+  /** All of the first frame but its time and camera. */
+  wish: Wish;
+  scene: CompiledScene;
+  cameraAt: (timeSeconds: number) => CameraView;
+}
+
+export interface StabilityPort {
+  post(message: ToStability): void;
+  listen(handler: (message: FromStability) => void): void;
+  terminate(): void;
+}
+
+function createWorker(): StabilityPort {
+  const worker = new Worker(new URL('../render/stabilityWorker.ts', import.meta.url), { type: 'module' });
+  return {
+    post: (m) => worker.postMessage(m),
+    listen: (handler) => (worker.onmessage = (e: MessageEvent<FromStability>) => handler(e.data)),
+    terminate: () => worker.terminate(),
+  };
+}
+
+export function useRun(createPort: () => StabilityPort = createWorker) {
+  const runs = useRuns();
+  const progress = ref<{ done: number; all: number; secondsLeft: number | null } | null>(null);
+  const failure = ref<string | null>(null);
+  let ticket: RenderTicket | null = null;
+  let cancelled = false;
+
+  async function start(order: RunOrder): Promise<void> {
+    if (progress.value) return;
+    const { first, last, rate, scene, wish, cameraAt } = order;
+    const all = last - first + 1;
+    failure.value = null;
+    cancelled = false;
+    progress.value = { done: 0, all, secondsLeft: null };
+    runs.turn(order.shotId);
+    let run: Run = {
+      ...pickOrder(order),
+      state: 'rendering',
+      pictures: [],
+      found: {},
+      maps: {},
+      report: null,
+      seconds: 0,
+    };
+    const change = (more: Partial<Run>): void => runs.put((run = { ...run, ...more }));
+    change({});
+    const port = createPort();
+    const measured = new Promise<void>((resolve, reject) => {
+      port.listen((m) => {
+        if (m.type === 'failed') return reject(new Error(m.message));
+        if (m.type === 'report') {
+          change({ report: m.report });
+          return resolve();
+        }
+        const { frame } = m.found;
+        change({ found: { ...run.found, [frame]: m.found }, maps: { ...run.maps, [frame]: m.map } });
+      });
+    });
+    measured.catch(() => undefined);
+    const { meta, instances, nodeParents, nodeTransforms, keys } = scene;
+    const tone = wish.recipe['lens.tone'] as ToneCurve;
+    port.post({
+      type: 'start',
+      scene: { meta, instances, nodeParents, nodeTransforms, keys },
+      seeThrough: seeThroughInstances(scene),
+      behind: isPathTraced(wish.recipe) ? 'unknown' : 'background',
+      rate,
+      tone,
+    });
+    const began = performance.now();
+    try {
+      for (let number = first; number <= last && !cancelled; number++) {
+        const timeSeconds = number / rate;
+        const camera = cameraAt(timeSeconds);
+        ticket = renderPool().render({ ...wish, camera, timeSeconds, view: 'picture' });
+        const frame = await ticket.promise;
+        if (!frame.finished || cancelled) break;
+        const { width, height, samples, views } = frame;
+        port.post({
+          type: 'frame',
+          frame: {
+            number,
+            width,
+            height,
+            beauty: views.beauty.slice(0, width * height * 3),
+            depth: views.depth.slice(0, width * height),
+            objectId: views.objectId.slice(0, width * height),
+            camera,
+            nextCamera: cameraAt((number + 1) / rate),
+          },
+        });
+        change({
+          pictures: [...run.pictures, copyPicture(views, width, height, samples, false)],
+          seconds: run.seconds + frame.seconds,
+        });
+        const done = run.pictures.length;
+        const each = (performance.now() - began) / 1000 / done;
+        progress.value = { done, all, secondsLeft: each * (all - done) };
+      }
+      const whole = run.pictures.length === all;
+      change({ state: 'measuring' });
+      if (run.pictures.length >= LEAST_FRAMES) {
+        port.post({ type: 'end' });
+        await measured;
+      }
+      change({ state: whole ? 'done' : 'cancelled' });
+    } catch (error) {
+      failure.value = (error as Error).message;
+      change({ state: 'cancelled' });
+    } finally {
+      port.terminate();
+      progress.value = null;
+      ticket = null;
+    }
+  }
+  function cancel(): void {
+    cancelled = true;
+    ticket?.cancel();
+  }
+  onUnmounted(cancel);
+  return { progress, failure, start, cancel };
+}
+
+function pickOrder({ shotId, name, tier, first, last, rate }: RunOrder) {
+  return { shotId, name, tier, first, last, rate };
+}

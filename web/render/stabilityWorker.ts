@@ -1,0 +1,104 @@
+/** Entry of the thread that measures the flicker of a run while it is rendered. */
+import { motionVectors, type MovingScene } from '@daxel/core/frame/motion';
+import type { ToneCurve } from '@daxel/core/film/tone';
+import type { FrameStability } from '@daxel/core/measure/stability/meter';
+import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
+import type { CameraView } from '@daxel/core/scene/camera';
+
+export interface RunFrame {
+  number: number;
+  width: number;
+  height: number;
+  beauty: Float32Array;
+  depth: Float32Array;
+  objectId: Uint32Array;
+  camera: CameraView;
+  nextCamera: CameraView;
+}
+
+export type ToStability =
+  | {
+      type: 'start';
+      scene: MovingScene;
+      seeThrough: Uint8Array;
+      behind: 'background' | 'unknown';
+      rate: number;
+      tone: ToneCurve;
+    }
+  | { type: 'frame'; frame: RunFrame }
+  | { type: 'end' };
+
+/** A map of visibility in eighths, at a quarter of the frame's size; 255 where nothing was measured. */
+export interface FlickerMap {
+  width: number;
+  height: number;
+  eighths: Uint8Array<ArrayBuffer>;
+}
+export const NOT_MEASURED = 255;
+const BLOCK = 4;
+
+export type FromStability =
+  | { type: 'found'; found: FrameStability; map: FlickerMap }
+  | { type: 'report'; report: SequenceReport }
+  | { type: 'failed'; message: string };
+
+let meter: SequenceMeter | null = null;
+let start: Extract<ToStability, { type: 'start' }> | null = null;
+let width = 0;
+let height = 0;
+let map: FlickerMap | null = null;
+
+addEventListener('message', (e: MessageEvent<ToStability>) => {
+  try {
+    take(e.data);
+  } catch (error) {
+    post({ type: 'failed', message: (error as Error).message });
+  }
+});
+
+function post(message: FromStability): void {
+  postMessage(message);
+}
+
+function take(m: ToStability): void {
+  if (m.type === 'start') {
+    start = m;
+    meter = new SequenceMeter({
+      onMap: (_frame, visible, valid) => (map = shrink(visible, valid)),
+      onFrame: (found) => map && post({ type: 'found', found, map }),
+    });
+  } else if (m.type === 'frame') {
+    if (!start || !meter) throw new Error('The measuring thread was not started.');
+    const { frame } = m;
+    ({ width, height } = frame);
+    const { rate, scene, seeThrough, behind, tone } = start;
+    const motion = motionVectors({
+      ...frame,
+      scene,
+      seeThrough,
+      behind,
+      timeSeconds: frame.number / rate,
+      nextTimeSeconds: (frame.number + 1) / rate,
+    });
+    const ids = Float32Array.from(frame.objectId);
+    meter.add({ name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, motion, ids }, frame.number);
+  } else if (meter) {
+    post({ type: 'report', report: meter.report() });
+    meter = null;
+  }
+}
+
+/** The largest visibility of each block; a block counts as measured when any of it was. */
+function shrink(visible: Float32Array, valid: Float32Array): FlickerMap {
+  const [w, h] = [Math.ceil(width / BLOCK), Math.ceil(height / BLOCK)];
+  const eighths = new Uint8Array(w * h).fill(NOT_MEASURED);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      if (valid[i] === 0) continue;
+      const o = (y >> 2) * w + (x >> 2);
+      const v = Math.min(NOT_MEASURED - 1, Math.round(visible[i] * 8));
+      if (eighths[o] === NOT_MEASURED || v > eighths[o]) eighths[o] = v;
+    }
+  return { width: w, height: h, eighths };
+}

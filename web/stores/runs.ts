@@ -1,0 +1,45 @@
+/** Rendered runs of each shot, for as long as the page lives: the newest and the one before it. */
+import { defineStore } from 'pinia';
+import { shallowRef } from 'vue';
+import type { FrameStability } from '@daxel/core/measure/stability/meter';
+import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
+import type { Tier } from '@daxel/core/recipe/recipe';
+import type { Picture } from '../render/preview';
+import type { FlickerMap } from '../render/stabilityWorker';
+
+export interface Run {
+  shotId: string;
+  /** What it was rendered with, in words. */
+  name: string;
+  tier: Tier;
+  first: number;
+  last: number;
+  rate: number;
+  state: 'rendering' | 'measuring' | 'done' | 'cancelled';
+  /** From `first` on. */
+  pictures: Picture[];
+  /** By frame number. */
+  found: Record<number, FrameStability>;
+  maps: Record<number, FlickerMap>;
+  report: SequenceReport | null;
+  /** Of rendering, all frames together. */
+  seconds: number;
+}
+
+export const useRuns = defineStore('runs', () => {
+  const newest = shallowRef<Run | null>(null);
+  const before = shallowRef<Run | null>(null);
+
+  /** Puts a changed copy in place. Runs of another shot make way. */
+  function put(run: Run): void {
+    newest.value = run;
+    if (before.value && before.value.shotId !== run.shotId) before.value = null;
+  }
+  /** The newest run is to be followed by another one: a finished one is kept to be compared. */
+  function turn(shotId: string): void {
+    const run = newest.value;
+    if (run?.shotId === shotId && run.state === 'done') before.value = run;
+    newest.value = null;
+  }
+  return { newest, before, put, turn };
+});

@@ -1,0 +1,407 @@
+<script setup lang="ts">
+/** Motion: a range of frames rendered, played at its rate, and its flicker measured. */
+import { computed, ref, toRef, watch } from 'vue';
+import FlickerOverlay from '../components/FlickerOverlay.vue';
+import FlickerReport from '../components/FlickerReport.vue';
+import FlickerTrace from '../components/FlickerTrace.vue';
+import NumberField from '../components/NumberField.vue';
+import PictureCanvas from '../components/PictureCanvas.vue';
+import { useCommands } from '../commands/commands';
+import { formatDuration, formatMs } from '../composables/format';
+import { usePlayer } from '../composables/usePlayer';
+import { LEAST_FRAMES, MOST_FRAMES, useRun } from '../composables/useRun';
+import { useStage } from '../composables/useStage';
+import { exposedBy } from '@daxel/core/light/rig';
+import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
+import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
+import { useRuns } from '../stores/runs';
+
+const props = defineProps<{ shotId: string }>();
+const stage = useStage(toRef(props, 'shotId'), { draws: false });
+const { shot, missing, scene, loading, failure: sceneFailure } = stage;
+const runs = useRuns();
+const { progress, failure, start, cancel } = useRun();
+
+const tier = ref<Tier>('draft');
+const from = ref(0);
+const to = ref(0);
+/** A second at first: enough to see flicker, soon rendered. */
+watch(
+  () => shot.value?.id,
+  () => {
+    if (!shot.value) return;
+    from.value = shot.value.firstFrame;
+    to.value = Math.min(shot.value.lastFrame, shot.value.firstFrame + Math.round(shot.value.rate) - 1);
+  },
+  { immediate: true },
+);
+const count = computed(() => to.value - from.value + 1);
+const problem = computed(() => {
+  if (count.value < LEAST_FRAMES) return `Flicker needs at least ${LEAST_FRAMES} frames.`;
+  return count.value > MOST_FRAMES ? `At most ${MOST_FRAMES} frames are held at once.` : null;
+});
+
+const run = computed(() => (runs.newest?.shotId === props.shotId ? runs.newest : null));
+const before = computed(() => (runs.before?.shotId === props.shotId ? runs.before : null));
+/** Which of the two is played. */
+const second = ref(false);
+const shown = computed(() => (second.value && before.value ? before.value : run.value));
+const player = usePlayer(
+  computed(() =>
+    shown.value && shown.value.pictures.length > 0
+      ? { first: shown.value.first, count: shown.value.pictures.length, rate: shown.value.rate }
+      : null,
+  ),
+);
+const { frame, last, playing, loop } = player;
+const picture = computed(() => shown.value?.pictures[frame.value - (shown.value?.first ?? 0)] ?? null);
+// while it is rendered the newest frame is shown
+watch(
+  () => run.value?.pictures.length,
+  (n) => {
+    if (n && progress.value && !playing.value && !second.value) player.go((run.value?.first ?? 0) + n - 1);
+  },
+);
+const showMap = ref(false);
+const map = computed(() => (showMap.value ? (shown.value?.maps[frame.value] ?? null) : null));
+const mark = ref<{ x: number; y: number; width: number; height: number } | null>(null);
+const found = computed(() => shown.value?.found[frame.value] ?? null);
+
+function render(): void {
+  const light = stage.light.lighting.value;
+  const active = stage.light.active.value;
+  const base = stage.base.value;
+  const s = scene.value;
+  if (!shot.value || !s || !light || !active || !base || problem.value || progress.value) return;
+  const recipe = exposedBy(resolveRecipe(shot.value.recipe, tier.value), active);
+  const source = s.meta.shots.some((k) => k.name === shot.value?.name) ? findShot(s, shot.value.name) : s.meta.shots[0];
+  const samples = recipe['samples.pixel'] as number;
+  mark.value = null;
+  second.value = false;
+  void start({
+    shotId: props.shotId,
+    name: `${tier.value === 'final' ? 'Final' : 'Draft'}, ${samples} ${samples === 1 ? 'sample' : 'samples'}`,
+    tier: tier.value,
+    first: from.value,
+    last: to.value,
+    rate: shot.value.rate,
+    scene: s,
+    cameraAt: (timeSeconds) => shotCamera(s, source, timeSeconds),
+    wish: {
+      ...base,
+      recipe,
+      lighting: { lights: light.lights, environment: light.environment },
+      view: 'picture',
+    },
+  });
+}
+function goTo(to: number, place?: { x: number; y: number; width: number; height: number }): void {
+  if (playing.value) player.toggle();
+  player.go(to);
+  mark.value = place ?? null;
+  if (place) showMap.value = true;
+}
+const box = (m: { x: number; y: number; width: number; height: number }) =>
+  picture.value
+    ? {
+        left: `${(100 * m.x) / picture.value.width}%`,
+        top: `${(100 * m.y) / picture.value.height}%`,
+        width: `${(100 * m.width) / picture.value.width}%`,
+        height: `${(100 * m.height) / picture.value.height}%`,
+      }
+    : {};
+
+const group = 'Motion';
+const some = (): boolean => picture.value !== null;
+useCommands([
+  { id: 'motion-render', label: 'Render the frames', key: 'R', group, run: render },
+  { id: 'motion-play', label: 'Play or stop', key: ' ', group, run: player.toggle, enabled: some },
+  { id: 'motion-back', label: 'Frame before', key: 'ArrowLeft', group, run: () => player.step(-1), enabled: some },
+  { id: 'motion-on', label: 'Next frame', key: 'ArrowRight', group, run: () => player.step(1), enabled: some },
+  { id: 'motion-first', label: 'First frame', key: 'Home', group, run: () => player.step(-1e9), enabled: some },
+  { id: 'motion-last', label: 'Last frame', key: 'End', group, run: () => player.step(1e9), enabled: some },
+  { id: 'motion-loop', label: 'Loop or stop at the end', key: 'L', group, run: () => (loop.value = !loop.value) },
+  { id: 'motion-map', label: 'Flicker map', key: 'M', group, run: () => (showMap.value = !showMap.value) },
+  {
+    id: 'motion-second',
+    label: 'This run or the one before',
+    key: 'B',
+    group,
+    run: () => (second.value = !second.value),
+    enabled: () => before.value !== null,
+  },
+]);
+</script>
+
+<template>
+  <div v-if="missing" class="page">
+    <h1>This shot is not here</h1>
+    <router-link to="/projects">All projects</router-link>
+  </div>
+  <div v-else class="motion">
+    <div class="upper">
+      <aside class="side" aria-label="Run">
+        <h2>Frames</h2>
+        <div class="tiers" role="radiogroup" aria-label="Tier">
+          <label><input v-model="tier" type="radio" value="draft" :disabled="progress !== null" /> Draft</label>
+          <label><input v-model="tier" type="radio" value="final" :disabled="progress !== null" /> Final</label>
+        </div>
+        <div class="range">
+          <NumberField v-model="from" label="First frame" :min="-100000" :max="100000" :step="1" />
+          <NumberField v-model="to" label="Last frame" :min="-100000" :max="100000" :step="1" />
+        </div>
+        <p class="quiet narrow">
+          {{ count }} frames<template v-if="shot"
+            >, {{ (count / shot.rate).toFixed(1) }} s at {{ shot.rate }} a second</template
+          >
+        </p>
+        <p v-if="problem" class="flag" role="alert">{{ problem }}</p>
+        <div class="act">
+          <v-btn v-if="!progress" class="strong" variant="flat" :disabled="!scene || problem !== null" @click="render">
+            Render frames
+          </v-btn>
+          <v-btn v-else variant="outlined" @click="cancel">Cancel</v-btn>
+        </div>
+        <template v-if="progress">
+          <v-progress-linear
+            :model-value="(100 * progress.done) / progress.all"
+            color="primary"
+            height="6"
+            rounded
+            aria-label="Progress of the run"
+          />
+          <p class="quiet narrow" role="status">
+            {{ progress.done }} of {{ progress.all }} frames<template v-if="progress.secondsLeft !== null"
+              >, {{ formatDuration(progress.secondsLeft) }} left</template
+            >
+          </p>
+        </template>
+        <p v-if="failure" class="flag" role="alert">{{ failure }}</p>
+        <template v-if="run">
+          <h2>Runs</h2>
+          <button class="entry" :class="{ chosen: !second }" :aria-pressed="!second" @click="second = false">
+            <strong>{{ run.name }}</strong>
+            <span class="quiet narrow">
+              frames {{ run.first }}–{{ run.last }}, {{ run.state
+              }}<template v-if="run.pictures.length > 0"
+                >, {{ formatMs(run.seconds / run.pictures.length) }} each</template
+              >
+            </span>
+          </button>
+          <button v-if="before" class="entry" :class="{ chosen: second }" :aria-pressed="second" @click="second = true">
+            <strong>{{ before.name }}</strong>
+            <span class="quiet narrow">
+              the run before, {{ formatMs(before.seconds / before.pictures.length) }} each
+            </span>
+          </button>
+        </template>
+      </aside>
+      <section class="middle" aria-label="Picture">
+        <p v-if="sceneFailure" class="over" role="alert">{{ sceneFailure }}</p>
+        <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %…</p>
+        <p v-else-if="!picture" class="over">
+          Render a second of frames, play them, and see what flickers. Every frame is measured as it comes.
+        </p>
+        <div v-else class="fit">
+          <div class="frame" :style="{ aspectRatio: `${picture.width} / ${picture.height}` }" data-testid="run-picture">
+            <PictureCanvas :picture="picture" :label="`Frame ${frame}`" />
+            <FlickerOverlay v-if="map" :map="map" class="layer" />
+            <div v-if="mark" class="mark" :style="box(mark)" />
+          </div>
+        </div>
+        <div v-if="picture" class="tools">
+          <button aria-label="Frame before" @click="player.step(-1)">◀</button>
+          <button :aria-pressed="playing" @click="player.toggle">
+            {{ playing ? 'Stop' : `Play ${shown?.rate}/s` }}
+          </button>
+          <button aria-label="Next frame" @click="player.step(1)">▶</button>
+          <button :aria-pressed="loop" @click="loop = !loop">Loop</button>
+          <input
+            type="range"
+            aria-label="Frame"
+            :min="shown?.first"
+            :max="last"
+            :value="frame"
+            @input="goTo(Number(($event.target as HTMLInputElement).value))"
+          />
+          <span class="number"
+            >frame {{ frame }}<template v-if="found">, flicker {{ found.index.toFixed(2) }}</template
+            ><template v-else-if="showMap && shown?.report">, not measured</template></span
+          >
+          <button :aria-pressed="showMap" @click="showMap = !showMap">Flicker map</button>
+          <button v-if="before" :aria-pressed="second" @click="second = !second">Run before</button>
+        </div>
+      </section>
+      <aside class="side right" aria-label="Report">
+        <FlickerReport
+          v-if="shown?.report"
+          :report="shown.report"
+          :before="shown === run ? before : null"
+          :frame="frame"
+          @go="goTo"
+        />
+        <p v-else class="quiet empty">
+          {{ run && run.pictures.length > 0 ? 'The report comes when all frames are measured.' : 'No run yet.' }}
+        </p>
+      </aside>
+    </div>
+    <div v-if="run && Object.keys(run.found).length > 0" class="lower">
+      <div class="title">
+        <h2>Flicker by frame</h2>
+        <p class="quiet narrow">1 is just noticed<template v-if="before">; dashed: the run before</template></p>
+      </div>
+      <FlickerTrace :run="run" :before="before" :frame="frame" @go="goTo" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.motion {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+.upper {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+.side {
+  width: 220px;
+  flex: none;
+  overflow-y: auto;
+  border-right: 1px solid var(--line);
+  padding-bottom: 10px;
+}
+.side.right {
+  width: 250px;
+  border-right: none;
+  border-left: 1px solid var(--line);
+}
+.side > h2 {
+  padding: 10px 12px 4px;
+}
+.side > p,
+.tiers,
+.range,
+.act {
+  padding: 2px 12px;
+}
+.tiers {
+  display: flex;
+  gap: 14px;
+}
+.range {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+}
+.act {
+  padding: 8px 12px;
+}
+.entry {
+  display: flex;
+  flex-direction: column;
+  width: 100%;
+  text-align: left;
+  padding: 4px 12px;
+}
+.entry.chosen {
+  box-shadow: inset 3px 0 0 var(--accent);
+  background: rgba(var(--v-theme-primary), 0.1);
+}
+.empty {
+  padding: 12px !important;
+}
+.middle {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+  position: relative;
+  background: var(--mat);
+}
+.fit {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  place-items: center;
+  padding: 14px;
+  container-type: size;
+}
+.frame {
+  position: relative;
+  max-width: 100%;
+  max-height: 100%;
+  width: min(100cqw, calc(100cqh * var(--shape, 1.7778)));
+}
+.frame canvas {
+  display: block;
+  width: 100%;
+  height: 100%;
+}
+.frame .layer {
+  position: absolute;
+  inset: 0;
+}
+.mark {
+  position: absolute;
+  outline: 2px solid #fff;
+  box-shadow: 0 0 0 1px #161616;
+  pointer-events: none;
+}
+.over {
+  position: absolute;
+  left: 50%;
+  top: 40%;
+  transform: translate(-50%, -50%);
+  max-width: 360px;
+  padding: 8px 14px;
+  background: #f4f4f4;
+  color: #161616;
+  border-radius: 4px;
+}
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: center;
+  align-items: center;
+  gap: 6px;
+  padding: 6px;
+  color: #fff;
+}
+.tools button {
+  padding: 2px 10px;
+  border-radius: 4px;
+  background: #4a4a4a;
+  color: #fff;
+}
+.tools button[aria-pressed='true'] {
+  background: #fff;
+  color: #161616;
+}
+.tools input {
+  accent-color: #fff;
+  width: 160px;
+}
+.number {
+  min-width: 130px;
+  padding: 2px 8px;
+  border-radius: 4px;
+  background: #4a4a4a;
+}
+.lower {
+  flex: none;
+  height: 168px;
+  display: flex;
+  border-top: 1px solid var(--line);
+}
+.title {
+  width: 220px;
+  flex: none;
+  padding: 10px 12px;
+}
+.page {
+  padding: 8px 12px;
+}
+</style>
