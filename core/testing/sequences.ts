@@ -206,3 +206,24 @@ export function passing(speed: number, count = 9): MeterFrame[] {
     return { ...frame, ids };
   });
 }
+
+/** A bright highlight of a few pixels passes fast over the texture: every point flashes once. */
+export function fastHighlight(speed: number, radius: number, count = 14): MeterFrame[] {
+  return many(count, (t) =>
+    frameOf(t, (x, y) => {
+      const d2 = (x - 20 - speed * t) ** 2 + (y - 60) ** 2;
+      return 0.5 * texture(x, y) + 120 * exp(-d2 / (2 * radius * radius));
+    }),
+  );
+}
+
+/** The edge of a shadow, soft over some pixels, passes over the texture. */
+export function shadowEdge(speed: number, softness: number, count = 14): MeterFrame[] {
+  return many(count, (t) =>
+    frameOf(t, (x, y) => {
+      const d = (x + 0.15 * y - 30 - speed * t) / softness;
+      const lit = d < -1 ? 0 : d > 1 ? 1 : 0.5 + 0.75 * d - 0.25 * d * d * d;
+      return texture(x, y) * (0.35 + 0.65 * lit);
+    }),
+  );
+}

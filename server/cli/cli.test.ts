@@ -285,7 +285,7 @@ describe('daxel measure stability', () => {
     const { frames, motionSource, kinds, worst, coverage, index } = report('s.json');
     expect(motionSource).toBe('layer');
     expect((frames as { frame: number }[]).map((f) => f.frame)).toEqual([2, 3, 4]);
-    expect(Object.keys(kinds as object)).toEqual(['pop', 'boil', 'sparkle', 'crawl', 'grain']);
+    expect(Object.keys(kinds as object)).toEqual(['pop', 'boil', 'sparkle', 'crawl', 'grain', 'light']);
     expect(worst).toBeInstanceOf(Array);
     expect(coverage).toBeGreaterThan(0.3);
     expect(index).toBeLessThan(1);

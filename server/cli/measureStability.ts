@@ -86,9 +86,12 @@ function inWords(report: SequenceReport): string {
   const percent = (n: number): string => `${Number((n * 100).toPrecision(2))} %`;
   const lines = [
     `${frames.length} frames measured. Flicker ${figure(index)} (median), ${figure(peak)} at most; 1 is just noticed.`,
+    ...(report.movingLight >= 0.0005
+      ? [`Light moves over ${percent(report.movingLight)} of the picture: that is not counted as flicker.`]
+      : []),
     `Visible on ${percent(visible)} of the picture, certain on ${percent(certain)}.`,
   ];
-  const shares = Object.entries(kinds).filter(([, share]) => share >= 0.005);
+  const shares = Object.entries(kinds).filter(([kind, share]) => kind !== 'light' && share >= 0.005);
   if (shares.length > 0) lines.push(`Kinds: ${shares.map(([kind, share]) => `${kind} ${percent(share)}`).join(', ')}.`);
   for (const w of worst.slice(0, 3))
     lines.push(`Worst: ${figure(w.index)} in frame ${w.frame} at ${w.x}, ${w.y} (${w.width}×${w.height}).`);

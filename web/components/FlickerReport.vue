@@ -15,6 +15,7 @@ const KINDS: Record<Kind, { name: string; hint: string }> = {
   sparkle: { name: 'Sparkle', hint: 'highlights or bars smaller than a pixel: more pixel samples, steady highlights' },
   grain: { name: 'Grain', hint: 'noise that is new in every frame: more samples, denoising' },
   boil: { name: 'Boil', hint: 'soft blotches that change: shadow filters, denoising with few samples' },
+  light: { name: 'Moving light', hint: 'highlights and shadow edges that pass: no fault, not in the figures above' },
   pop: { name: 'Pop', hint: 'comes once: a shadow, a light or a thing that switches' },
 };
 const kinds = computed(() =>

@@ -2,15 +2,14 @@
  * What kind of flicker a region shows, from the statistics of what returns there over the run: how large it is, how
  * lonely its peaks, whether it sits on edges, and whether it comes once or all the time.
  */
-import type { FlickerFilters } from './flicker';
 
-export const KINDS = ['pop', 'boil', 'sparkle', 'crawl', 'grain'] as const;
+export const KINDS = ['pop', 'boil', 'sparkle', 'crawl', 'grain', 'light'] as const;
 export type Kind = (typeof KINDS)[number];
 /** Share of the visible flicker that is of each kind; all 0 when none is visible. */
 export type KindShares = Record<Kind, number>;
 
 /** Side of a region, pixels. */
-const REGION = 48;
+export const REGION = 48;
 /** Of the steepness of a region's pixels: those above its ninth tenth are its edges. */
 const EDGE_SHARE = 0.1;
 /** Kurtosis of what sits on few pixels. */
@@ -27,6 +26,8 @@ interface Region {
   /** Mean square a frame, and how visible it was. */
   energies: number[];
   visible: number;
+  /** Of that, while light moved over it. */
+  light: number;
 }
 
 /** Collects regions over the frames of a run. */
@@ -37,7 +38,6 @@ export class KindTally {
   constructor(
     private readonly width: number,
     private readonly height: number,
-    private readonly filters: FlickerFilters,
   ) {
     this.across = Math.ceil(width / REGION);
     this.regions = Array.from({ length: this.across * Math.ceil(height / REGION) }, () => ({
@@ -49,6 +49,7 @@ export class KindTally {
       onEdges: 0,
       energies: [],
       visible: 0,
+      light: 0,
     }));
   }
 
@@ -56,10 +57,18 @@ export class KindTally {
    * @param answer of the fast filter to the picture that was not blurred, over the local mean; 0 where not valid
    * @param seen luminance, for its edges
    * @param map visibility
+   * @param smooth the answer, blurred
+   * @param moving 1 a region over which light moves: what it answers says nothing of other kinds
    */
-  add(answer: Float32Array, valid: Float32Array, seen: Float32Array, map: Float32Array): void {
+  add(
+    answer: Float32Array,
+    smooth: Float32Array,
+    valid: Float32Array,
+    seen: Float32Array,
+    map: Float32Array,
+    moving: Uint8Array,
+  ): void {
     const { width, height, across } = this;
-    const smooth = this.filters.fast(answer);
     const steep = new Float32Array(REGION * REGION);
     this.regions.forEach((region, n) => {
       const x0 = (n % across) * REGION;
@@ -70,6 +79,13 @@ export class KindTally {
       for (let y = Math.max(1, y0); y < y1; y++)
         for (let x = Math.max(1, x0); x < x1; x++) steep[pixels++] = slope(seen, y * width + x, width);
       if (pixels === 0) return;
+      if (moving[n] === 1) {
+        let most = 0;
+        for (let y = Math.max(1, y0); y < y1; y++)
+          for (let i = y * width + Math.max(1, x0); i < y * width + x1; i++) if (map[i] > most) most = map[i];
+        region.light += most > 1 ? most * most : 0;
+        return;
+      }
       const limit = steep.slice(0, pixels).sort()[Math.floor(pixels * (1 - EDGE_SHARE))];
       let energy = 0;
       let most = 0;
@@ -100,6 +116,8 @@ export class KindTally {
     const out = Object.fromEntries(KINDS.map((kind) => [kind, 0])) as KindShares;
     let total = 0;
     for (const region of this.regions) {
+      out.light += region.light;
+      total += region.light;
       // what spills over from next door says nothing of this region
       if (region.visible === 0 || !(region.square > 0)) continue;
       out[kindOf(region)] += region.visible;

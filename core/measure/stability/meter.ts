@@ -2,7 +2,8 @@
 import { BadInputError } from '../../errors';
 import type { Rect } from '../rect';
 import { adaptation, BLACK, flickerFilters, flickerMap, percentile, WHITE, type FlickerFilters } from './flicker';
-import { KindTally, type KindShares } from './kinds';
+import { KindTally, REGION, type KindShares } from './kinds';
+import { movingLight, softAnswer, type SoftAnswer } from './movingLight';
 import { cubicAt } from './sample';
 import { follow, mixMask, WINDOW, type TrackedFrame } from './track';
 
@@ -29,12 +30,14 @@ export interface FrameStability {
   /** Visibility that a hundredth of the measured picture exceeds: 1 is just noticed. */
   index: number;
   largest: number;
-  /** Share of the measured picture whose flicker is visible. */
+  /** Share of the measured picture whose flicker is visible; where light moves over it does not count as flicker. */
   visible: number;
   /** Share whose flicker is visible even if every vector is a quarter of a pixel wrong. */
   certain: number;
   /** Share of the picture that was measured. */
   coverage: number;
+  /** Share of it over which highlights or shadow edges move: that is in none of the figures before. */
+  movingLight: number;
 }
 
 export interface WorstPlace extends Rect {
@@ -50,9 +53,24 @@ export interface StabilityReport {
   visible: number;
   certain: number;
   coverage: number;
+  movingLight: number;
   kinds: KindShares;
   frames: FrameStability[];
   worst: WorstPlace[];
+}
+
+/** A frame whose next one is still to be compared with it. */
+interface Pending {
+  number: number;
+  map: Float32Array;
+  certain: Float32Array;
+  valid: Float32Array;
+  contrast: Float32Array;
+  smooth: Float32Array;
+  seen: Float32Array;
+  soft: SoftAnswer;
+  /** Regions over which light moved from the frame before, if there was one. */
+  moving: Uint8Array | null;
 }
 
 interface Held extends TrackedFrame {
@@ -79,6 +97,7 @@ export class StabilityMeter {
   private readonly width: number;
   private readonly height: number;
   private taken = 0;
+  private pending: Pending | null = null;
   /** Called with each frame's map of visibility and what was measured, before they are let go. */
   onMap: ((frame: FrameStability, map: Float32Array, valid: Float32Array) => void) | null = null;
 
@@ -88,10 +107,10 @@ export class StabilityMeter {
     this.width = width;
     this.height = height;
     this.filters = flickerFilters(width, height, pixelsPerDegree);
-    this.tally = new KindTally(width, height, this.filters);
+    this.tally = new KindTally(width, height);
   }
 
-  /** Takes the next frame. @returns what was found in the frame two before it, once there are five */
+  /** Takes the next frame. @returns what was found in the frame three before it, once there are six */
   add(frame: MeterFrame): FrameStability | null {
     const { width, height } = this;
     const raw = frame.luminance.map((v) => BLACK + (WHITE - BLACK) * (v > 0 ? (v < 1 ? v : 1) : 0));
@@ -105,11 +124,35 @@ export class StabilityMeter {
     });
     this.taken++;
     if (this.window.length > WINDOW) this.window.shift();
-    return this.window.length === WINDOW ? this.measure() : null;
+    if (this.window.length < WINDOW) return null;
+    const { pending } = this;
+    const next = this.measure();
+    const moving = pending && movingLight(pending.soft, next.soft, this.surelyVisible(pending.certain));
+    this.pending = { ...next, moving };
+    return pending && moving ? this.finish(pending, moving) : null;
+  }
+
+  /** 1 a region in which a map exceeds what is noticed. */
+  private surelyVisible(map: Float32Array): Uint8Array {
+    const across = Math.ceil(this.width / REGION);
+    const out = new Uint8Array(across * Math.ceil(this.height / REGION));
+    map.forEach((v, i) => {
+      const y = Math.floor(i / this.width);
+      if (v > 1) out[Math.floor(y / REGION) * across + Math.floor((i - y * this.width) / REGION)] = 1;
+    });
+    return out;
+  }
+
+  /** What was found in the last frame that can be measured; none may be added afterwards. */
+  end(): FrameStability | null {
+    const { pending } = this;
+    this.pending = null;
+    return pending && this.finish(pending, pending.moving ?? pending.soft.soft.map(() => 0));
   }
 
   /** @throws BadInputError when too few frames came */
   report(): StabilityReport {
+    this.end();
     if (this.found.length === 0)
       throw new BadInputError(
         `Flicker is sought in five frames that follow one another; there ${this.taken === 1 ? 'is one' : `are ${this.taken}`}.`,
@@ -124,13 +167,14 @@ export class StabilityMeter {
       visible: mean((f) => f.visible),
       certain: mean((f) => f.certain),
       coverage: mean((f) => f.coverage),
+      movingLight: mean((f) => f.movingLight),
       kinds: this.tally.shares(),
       frames: found,
       worst: worstOf(this.places),
     };
   }
 
-  private measure(): FrameStability {
+  private measure(): Omit<Pending, 'moving'> {
     const { width, height, window, filters } = this;
     const pixels = width * height;
     const plane = (): Float32Array => new Float32Array(pixels);
@@ -139,12 +183,10 @@ export class StabilityMeter {
     const at = new Float64Array(WINDOW * 2);
     const s = new Float64Array(WINDOW);
     const still = window.every((f) => !f.motion);
-    let count = 0;
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
         if (!follow(window, width, height, x, y, at)) continue;
         const i = y * width + x;
-        count++;
         answers.valid[i] = 1;
         for (let k = 0; k < WINDOW; k++) s[k] = cubicAt(window[k].raw, width, at[k * 2], at[k * 2 + 1]);
         answers.fast[i] = (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
@@ -165,28 +207,52 @@ export class StabilityMeter {
     const adapted = adaptation(answers.mean, filters);
     const map = flickerMap(answers, adapted, filters);
     const certain = still ? map : flickerMap({ ...answers, ...sure }, adapted, filters);
-    let visible = 0;
-    let both = 0;
-    let largest = 0;
-    for (let i = 0; i < pixels; i++) {
-      if (map[i] > largest) largest = map[i];
-      if (map[i] <= 1) continue;
-      visible++;
-      if (certain[i] > 1) both++;
-    }
+    const contrast = answers.fast.map((v, i) => v / adapted[i]);
+    const smooth = filters.fast(contrast);
+    const { number, seen } = window[MIDDLE];
+    const { valid } = answers;
+    return { number, map, certain, valid, contrast, smooth, seen, soft: softAnswer(contrast, smooth, width, height) };
+  }
+
+  /** @param moving 1 a region over which light moves */
+  private finish(p: Pending, moving: Uint8Array): FrameStability {
+    const { width, height } = this;
+    const { map, certain, valid, number } = p;
+    const across = Math.ceil(width / REGION);
+    // what moves as light keeps its map, but is not among what flickers
+    const counted = new Float32Array(map.length);
+    let [count, light, visible, both, largest] = [0, 0, 0, 0, 0];
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const i = y * width + x;
+        if (valid[i] === 0) continue;
+        count++;
+        if (moving[Math.floor(y / REGION) * across + Math.floor(x / REGION)] === 1) {
+          if (map[i] > 1) light++;
+          continue;
+        }
+        counted[i] = 1;
+        if (map[i] > largest) largest = map[i];
+        if (map[i] <= 1) continue;
+        visible++;
+        if (certain[i] > 1) both++;
+      }
     const result: FrameStability = {
-      frame: window[MIDDLE].number,
-      index: percentile(map, answers.valid, 0.99),
+      frame: number,
+      index: percentile(map, counted, 0.99),
       largest,
       visible: count > 0 ? visible / count : 0,
       certain: count > 0 ? both / count : 0,
-      coverage: count / pixels,
+      coverage: count / map.length,
+      movingLight: count > 0 ? light / count : 0,
     };
     this.found.push(result);
-    const contrast = answers.fast.map((v, i) => v / adapted[i]);
-    this.tally.add(contrast, answers.valid, window[MIDDLE].seen, map);
-    this.notePlaces(result.frame, map);
-    this.onMap?.(result, map, answers.valid);
+    this.tally.add(p.contrast, p.smooth, valid, p.seen, map, moving);
+    this.notePlaces(
+      number,
+      map.map((v, i) => v * counted[i]),
+    );
+    this.onMap?.(result, map, valid);
     return result;
   }
 

@@ -76,6 +76,8 @@ export class SequenceMeter {
     const { last } = this;
     if (!last || !this.meter) throw new BadInputError('There are no frames.');
     this.take({ ...last.frame, motion: last.frame.motion ?? null });
+    const rest = this.meter.end();
+    if (rest) this.options.onFrame?.(rest);
     const report = this.meter.report();
     this.last = null;
     return { ...report, motionSource: this.source, notes: this.notes(report) };

@@ -118,6 +118,31 @@ describe('the kind of flicker', () => {
   });
 });
 
+describe('light that moves over surfaces', () => {
+  it.each([
+    ['a fast highlight', () => sequences.fastHighlight(4, 8)],
+    ['a faster one', () => sequences.fastHighlight(7, 10)],
+    ['the edge of a shadow', () => sequences.shadowEdge(3, 7)],
+    ['a fast one', () => sequences.shadowEdge(6, 9)],
+  ])('is told from flicker and not counted as it: %s', (_name, frames) => {
+    const { kinds, movingLight, index, visible } = measure(frames());
+    expect(kinds.light).toBeGreaterThan(0.8);
+    expect(movingLight).toBeGreaterThan(0.01);
+    expect(visible).toBeLessThan(movingLight / 2);
+    expect(index).toBeLessThan(2);
+  });
+
+  it.each([
+    ['grain', () => sequences.grain(6)],
+    ['blotches', () => sequences.blotches(4)],
+    ['an alternating patch', () => sequences.alternating(6)],
+    ['sparkles', () => sequences.sparkles(150)],
+    ['crawling lines', () => sequences.lines(1)],
+  ])('is not seen in %s', (_name, frames) => {
+    expect(measure(frames()).movingLight).toBeLessThan(0.02);
+  });
+});
+
 describe('the report', () => {
   it('shows where it is worst, every place once, and how much was measured', () => {
     const { worst, frames, coverage } = measure(sequences.alternating(8));
