@@ -92,6 +92,7 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
     depth: { type: 'f32', length: pixels, stage: 'samples' },
     normal: { type: 'f32', length: pixels * 3, stage: 'samples' },
     objectId: { type: 'u32', length: pixels, stage: 'samples' },
+    overlaid: { type: 'u32', length: path ? 0 : computed, stage: 'samples' },
     computedSums: { type: 'f32', length: scaled * SUMS, stage: 'samples' },
     computedDepth: { type: 'f32', length: scaled, stage: 'samples' },
     computedNormal: { type: 'f32', length: scaled * 3, stage: 'samples' },

@@ -17,12 +17,12 @@ async function vectors(
   behind: 'background' | 'unknown' = 'background',
 ): Promise<Float32Array> {
   const { views } = await render(source, camera, SIZE);
-  const { depth, objectId } = views;
+  const { depth, objectId, overlaid } = views;
   const scene = compileScene(source);
   const times = { timeSeconds: 0, nextTimeSeconds: STEP };
   const seeThrough = seeThroughInstances(scene);
   const size = { width: WIDTH, height: HEIGHT };
-  return motionVectors({ scene, ...size, depth, objectId, seeThrough, behind, camera, nextCamera, ...times });
+  return motionVectors({ scene, ...size, depth, objectId, overlaid, seeThrough, behind, camera, nextCamera, ...times });
 }
 const at = (v: Float32Array, x: number, y: number): number[] => [v[(y * WIDTH + x) * 2], v[(y * WIDTH + x) * 2 + 1]];
 
@@ -94,6 +94,19 @@ describe('motion vectors', () => {
     expect(at(await vectors(sceneOf([quad(3)]), looking(0), looking(0.1)), 40, 30)[0]).toBeLessThan(-1);
     const unknown = await vectors(pane, looking(0), looking(0.1), 'unknown');
     expect(at(unknown, 40, 30)).toEqual([NaN, NaN]);
+  });
+
+  it('behind glass that moves are none', async () => {
+    const glass = { ...MATTE, transmission: 1, roughness: 0, doubleSided: true };
+    const source = slidingPlate();
+    source.materials.push(glass);
+    source.meshes[1] = { name: 'pane', primitives: [quad(0.3, 0, 1)] };
+    const v = await vectors(source, mapCamera(3, 1), mapCamera(3, 1));
+    expect(at(v, 40, 30)).toEqual([NaN, NaN]);
+    expect(at(v, 4, 4)).toEqual([0, 0]);
+    // standing still it hides nothing
+    source.animations = [];
+    for (const n of at(await vectors(source, mapCamera(3, 1), mapCamera(3, 1)), 40, 30)) expect(n).toBeCloseTo(0, 6);
   });
 
   it('are none where nothing will be before the next camera, and none behind a parallel one', async () => {

@@ -17,6 +17,8 @@ export interface MotionInput {
   objectId: Uint32Array;
   /** Instances that are looked through, see `seeThroughInstances`; and what is seen behind them. */
   seeThrough: Uint8Array;
+  /** Instance + 1 of what is looked through first at each pixel; empty when that is not known. */
+  overlaid: Uint32Array;
   behind: 'background' | 'unknown';
   camera: CameraView;
   timeSeconds: number;
@@ -30,7 +32,8 @@ export interface MotionInput {
  * behind the next camera the vector is 0.
  *
  * Rasterised, a see-through surface is what a pixel shows only where nothing else is behind it: what is seen there is the
- * background. Path traced, it may be anything: such vectors are NaN.
+ * background. Path traced, it may be anything: such vectors are NaN. So are those behind glass that itself moves: what is
+ * seen there follows neither.
  */
 export function motionVectors(input: MotionInput): Float32Array {
   const { scene, width, height, depth, objectId, camera, nextCamera } = input;
@@ -38,6 +41,7 @@ export function motionVectors(input: MotionInput): Float32Array {
   const { origin: o, forward: f, base, right, down } = rays;
   const next = worldToPixels(nextCamera, width, height);
   const carried = carriers(scene, input.timeSeconds, input.nextTimeSeconds, next);
+  const overlaid = input.overlaid.length === width * height ? input.overlaid : null;
   const out = new Float32Array(width * height * 2);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
@@ -50,7 +54,8 @@ export function motionVectors(input: MotionInput): Float32Array {
       const id = objectId[i];
       const d = depth[i];
       const through = id > 0 && input.seeThrough[id - 1] === 1;
-      if (through && input.behind === 'unknown') {
+      const over = overlaid?.[i] ?? 0;
+      if ((through && input.behind === 'unknown') || (over > 0 && carried[over - 1] !== next)) {
         out[i * 2] = out[i * 2 + 1] = NaN;
         continue;
       }

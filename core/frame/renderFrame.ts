@@ -326,7 +326,10 @@ export function renderFrame(
           book(GEOMETRY, t0);
           const t1 = hooks.now();
           const opening = s === 0 && round === 0;
-          if (opening) clearTile(frame, tile, width);
+          if (opening) {
+            clearTile(frame, tile, width);
+            writeOverlaid(scene, tile, frame.overlaid, width);
+          }
           shade.lighting.sample = s;
           if (shader) shader.shade(tile, position[0], position[1], share, opening);
           else shadeTile(shade, tile, position[0], position[1], share, opening);
@@ -457,6 +460,17 @@ function binTarget(frame: FrameViews, width: number, height: number, tileShift: 
     entries: frame.entries,
     boxes: frame.boxes,
   };
+}
+
+/** Writes the instance + 1 of the see-through surface that lies first before each pixel's nearest solid one, else 0. */
+function writeOverlaid(scene: CompiledScene, tile: Tile, overlaid: Uint32Array, width: number): void {
+  const { layerCount, layerTriangle, layerLimit } = tile;
+  for (let y = tile.y0; y < tile.y1; y++)
+    for (let x = tile.x0; x < tile.x1; x++) {
+      const i = ((y - tile.y0) << TILE_SHIFT) + x - tile.x0;
+      const t = layerCount[i] > 0 ? layerTriangle[i * layerLimit] : -1;
+      overlaid[y * width + x] = t < 0 ? 0 : scene.triangleInstance[t] + 1;
+    }
 }
 
 function clearTile(frame: FrameViews, tile: Tile, width: number): void {

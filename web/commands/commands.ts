@@ -31,6 +31,11 @@ export function keyOf(event: KeyboardEvent): string {
   return `${event.ctrlKey || event.metaKey ? 'Ctrl+' : ''}${shifted ? 'Shift+' : ''}${name}`;
 }
 
+/** A command's keys; the space bar is a key, not what stands between two. */
+export function keysOf({ key }: Command): string[] {
+  return key === ' ' ? [' '] : (key?.split(' ') ?? []);
+}
+
 /** Runs the command of a key, unless the artist is typing or a dialog is open. */
 export function handleKey(event: KeyboardEvent): void {
   if (event.defaultPrevented || event.altKey) return;
@@ -42,7 +47,7 @@ export function handleKey(event: KeyboardEvent): void {
   if (typing && !marking && !key.startsWith('Ctrl+K')) return;
   if (document.querySelector('.v-overlay--active [role=dialog], .v-dialog.v-overlay--active') && key !== 'Ctrl+K')
     return;
-  const command = allCommands().find((c) => c.key?.split(' ').includes(key));
+  const command = allCommands().find((c) => keysOf(c).includes(key));
   if (!command) return;
   event.preventDefault();
   command.run();

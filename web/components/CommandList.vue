@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue';
-import { allCommands, showKey, type Command } from '../commands/commands';
+import { allCommands, showKey, type Command, keysOf } from '../commands/commands';
 
 const open = defineModel<boolean>({ required: true });
 const text = ref('');
@@ -58,7 +58,7 @@ async function run(command: Command | undefined): Promise<void> {
         >
           <span>{{ c.label }}</span>
           <span class="quiet">{{ c.group }}</span>
-          <kbd v-if="c.key">{{ showKey(c.key.split(' ')[0]) }}</kbd>
+          <kbd v-if="c.key">{{ showKey(keysOf(c)[0]) }}</kbd>
         </li>
       </ul>
       <p v-if="found.length === 0" class="quiet none">No command matches.</p>

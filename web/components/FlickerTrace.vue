@@ -59,7 +59,7 @@ function draw(): void {
         type: 'value',
         min: 0,
         max: (v: { max: number }) => Math.max(1.5, Math.ceil(v.max * 1.1 * 2) / 2),
-        axisLabel: text,
+        axisLabel: { ...text, showMaxLabel: false },
         splitLine: { lineStyle: { color: line } },
       },
       series: [

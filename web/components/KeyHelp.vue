@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { allCommands, showKey } from '../commands/commands';
+import { allCommands, showKey, keysOf } from '../commands/commands';
 
 const open = defineModel<boolean>({ required: true });
 const groups = computed(() => {
@@ -23,7 +23,7 @@ const groups = computed(() => {
           <dl>
             <template v-for="c in g.commands" :key="c.id">
               <dt>
-                <kbd v-for="k in c.key?.split(' ')" :key="k">{{ showKey(k) }}</kbd>
+                <kbd v-for="k in keysOf(c)" :key="k">{{ showKey(k) }}</kbd>
               </dt>
               <dd>{{ c.label }}</dd>
             </template>

@@ -113,6 +113,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
             beauty: views.beauty.slice(0, width * height * 3),
             depth: views.depth.slice(0, width * height),
             objectId: views.objectId.slice(0, width * height),
+            overlaid: views.overlaid.slice(),
             camera,
             nextCamera: cameraAt((number + 1) / rate),
           },

@@ -16,7 +16,16 @@ export type FromLone =
   | { type: 'failed'; ticket: number; message: string; badInput: boolean };
 
 /** The arrays that a page reads; the others arrive empty. */
-const READ: ReadonlySet<string> = new Set(['beauty', 'display', 'depth', 'normal', 'objectId', 'sums', 'paths']);
+const READ: ReadonlySet<string> = new Set([
+  'beauty',
+  'display',
+  'depth',
+  'normal',
+  'objectId',
+  'overlaid',
+  'sums',
+  'paths',
+]);
 
 /** @returns the handler of messages to this thread */
 export function createLoneProgram(post: (message: FromLone) => void): (m: ToLone) => void {

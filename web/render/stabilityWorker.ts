@@ -12,6 +12,7 @@ export interface RunFrame {
   beauty: Float32Array;
   depth: Float32Array;
   objectId: Uint32Array;
+  overlaid: Uint32Array;
   camera: CameraView;
   nextCamera: CameraView;
 }

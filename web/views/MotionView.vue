@@ -31,7 +31,9 @@ watch(
   () => {
     if (!shot.value) return;
     from.value = shot.value.firstFrame;
-    to.value = Math.min(shot.value.lastFrame, shot.value.firstFrame + Math.round(shot.value.rate) - 1);
+    // a shot of one frame is held for as many as are needed
+    const least = from.value + 2 * LEAST_FRAMES - 1;
+    to.value = Math.max(least, Math.min(shot.value.lastFrame, from.value + Math.round(shot.value.rate) - 1));
   },
   { immediate: true },
 );
@@ -139,6 +141,7 @@ useCommands([
     <router-link to="/projects">All projects</router-link>
   </div>
   <div v-else class="motion">
+    <h1 class="visually-hidden">Motion</h1>
     <div class="upper">
       <aside class="side" aria-label="Run">
         <h2>Frames</h2>

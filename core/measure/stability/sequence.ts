@@ -139,7 +139,7 @@ export class SequenceMeter {
       );
     if (this.lost > this.vectors * 0.001)
       notes.push(
-        `${percent(this.lost / this.vectors)} of the motion vectors are not numbers: what they belong to is not measured.`,
+        `${percent(this.lost / this.vectors)} of the motion vectors are not numbers, as behind moving glass: what they belong to is not measured.`,
       );
     if (this.unlike > MISFIT * this.unlikeStill && this.unlikeStill > 0)
       notes.push(
