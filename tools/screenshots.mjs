@@ -110,6 +110,14 @@ const toShot = async (name) => {
   await page.getByRole('link', { name: `Open ${name}` }).click();
   await settled();
 };
+await toShot('lamp-room');
+await page.getByRole('link', { name: 'Motion', exact: true }).click();
+await page.getByRole('button', { name: 'Render frames' }).click();
+await page.getByRole('region', { name: 'What flickers' }).waitFor({ timeout: 600_000 });
+await page.locator('.worst button').first().click();
+await page.waitForTimeout(500);
+await keep('motion');
+
 await toShot('fine-lines');
 await page.getByRole('link', { name: 'Wedges', exact: true }).click();
 await page.getByRole('button', { name: /^Render scale × samples/ }).click();
