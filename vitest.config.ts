@@ -8,7 +8,7 @@ export default defineConfig({
       {
         test: {
           name: 'unit',
-          include: ['{core,formats,demo,api,server,web,tools,bench}/**/*.test.ts'],
+          include: ['{kernel,core,formats,demo,api,server,web,tools,bench}/**/*.test.ts'],
           exclude: ['**/node_modules/**', 'build/**'],
           testTimeout: 60_000,
           setupFiles: ['tools/testSetup.ts'],

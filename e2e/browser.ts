@@ -104,3 +104,30 @@ export async function longestBlock(page: Page, run: () => Promise<void>): Promis
     return Math.max(0, ...w.blocks);
   });
 }
+
+/** Opens a screen of a shot with a small Draft tier. */
+export async function openSmall(
+  page: Page,
+  shot: string,
+  screen: string,
+  more: Record<string, number | string> = {},
+): Promise<void> {
+  await openShot(page, shot);
+  await settled(page);
+  const values = { 'samples.pixel': 2, 'output.width': 160, 'output.height': 96, ...more };
+  const recipe = { format: 'daxel-recipe', version: 1, name: 'small', draft: values, final: values };
+  const buffer = Buffer.from(JSON.stringify(recipe));
+  await page.getByLabel('Recipe file').setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer });
+  await page.getByRole('button', { name: 'Recipe small' }).waitFor();
+  await page.getByText('Saved', { exact: true }).waitFor();
+  await page.getByRole('link', { name: screen, exact: true }).click();
+}
+
+/** Puts the shot's own recipe back: all tests work on one server. */
+export async function takeRecipeBack(page: Page): Promise<void> {
+  await page.getByRole('link', { name: 'Tune', exact: true }).click();
+  const undo = page.getByRole('button', { name: 'Undo', exact: true }).last();
+  await undo.waitFor();
+  while (await undo.isEnabled()) await undo.click();
+  await page.getByText('Saved', { exact: true }).waitFor();
+}

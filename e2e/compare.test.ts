@@ -3,7 +3,7 @@ import { decode } from 'fast-png';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { encodePng8 } from '@daxel/formats/png/displayPng';
-import { checkAccess, launch, longestBlock, openShot, openTab, settled, type Tab } from './browser';
+import { checkAccess, launch, longestBlock, openSmall, openTab, settled, takeRecipeBack, type Tab } from './browser';
 
 let browser: Browser;
 let tab: Tab;
@@ -21,26 +21,9 @@ afterEach(async () => {
   await page.context().close();
 });
 
-/** Opens a screen of a shot with a small Draft tier. */
-async function toScreen(shot: string, screen: string, more: Record<string, number | string> = {}): Promise<void> {
-  await openShot(page, shot);
-  await settled(page);
-  const values = { 'samples.pixel': 2, 'output.width': 160, 'output.height': 96, ...more };
-  const recipe = { format: 'daxel-recipe', version: 1, name: 'small', draft: values, final: values };
-  const buffer = Buffer.from(JSON.stringify(recipe));
-  await page.getByLabel('Recipe file').setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer });
-  await page.getByRole('button', { name: 'Recipe small' }).waitFor();
-  await page.getByText('Saved', { exact: true }).waitFor();
-  await page.getByRole('link', { name: screen, exact: true }).click();
-}
-/** Puts the shot's own recipe back: all tests work on one server. */
-async function takeBack(): Promise<void> {
-  await page.getByRole('link', { name: 'Tune', exact: true }).click();
-  const undo = page.getByRole('button', { name: 'Undo', exact: true }).last();
-  await undo.waitFor();
-  while (await undo.isEnabled()) await undo.click();
-  await page.getByText('Saved', { exact: true }).waitFor();
-}
+const toScreen = (shot: string, screen: string, more?: Record<string, number | string>): Promise<void> =>
+  openSmall(page, shot, screen, more);
+const takeBack = (): Promise<void> => takeRecipeBack(page);
 const candidates = () => page.getByRole('complementary', { name: 'Candidates' });
 const figures = () => page.getByRole('region', { name: 'Figures against the reference' });
 async function add(name: string): Promise<void> {

@@ -1,6 +1,6 @@
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { checkAccess, launch, openShot, openTab, pictureHash, type Tab } from './browser';
+import { checkAccess, launch, openSmall, openTab, pictureHash, takeRecipeBack, type Tab } from './browser';
 
 let browser: Browser;
 let tab: Tab;
@@ -25,8 +25,7 @@ const shown = () => pictureHash(page, '[data-testid=run-picture] canvas');
 
 describe('Motion', () => {
   it('renders frames, plays and steps through them, and reports what flickers', async () => {
-    await openShot(page, 'fine-lines');
-    await page.getByRole('link', { name: 'Motion', exact: true }).click();
+    await openSmall(page, 'fine-lines', 'Motion');
     await page.waitForURL(/\/motion$/);
     await page.getByText('Render a second of frames').waitFor();
     await field('Last frame').fill('2');
@@ -67,16 +66,17 @@ describe('Motion', () => {
     expect(await page.getByTestId('index').innerText()).toBe(index.toFixed(2));
     await page.keyboard.press('b');
     await page.waitForFunction(() => document.querySelectorAll('.entry.chosen').length === 1);
+    await takeRecipeBack(page);
   });
 
   it('can be cancelled, keeps what there is, and starts again', async () => {
-    await openShot(page, 'fine-lines');
-    await page.getByRole('link', { name: 'Motion', exact: true }).click();
+    await openSmall(page, 'fine-lines', 'Motion', { 'samples.pixel': 64, 'output.width': 320, 'output.height': 192 });
     await button('Render frames').click();
-    await page.getByText(/^[2-9] of \d+ frames/).waitFor();
+    await page.getByText(/^[1-9] of \d+ frames/).waitFor();
     await button('Cancel').click();
     await button('Render frames').waitFor();
     await page.getByText(/cancelled/).waitFor();
     await number(/^frame \d/);
+    await takeRecipeBack(page);
   });
 });

@@ -58,7 +58,10 @@ describe('layers', () => {
     const scene = sceneOf([quad(1)]);
     scene.environment = environment(1);
     const frame = await render(scene, mapCamera(3, 1.5));
-    const layers = readLayers(frame.views, frame.samples, 0, LAYER_NAMES);
+    const vectors = new Float32Array(64 * 64 * 2).fill(0.5);
+    const layers = readLayers(frame.views, frame.samples, 0, LAYER_NAMES, vectors);
+    // without vectors there is no such layer
+    expect(readLayers(frame.views, frame.samples, 0, ['motion', 'depth']).map((l) => l.name)).toEqual(['depth']);
     // what only path tracing knows is left out
     const known = Object.keys(LAYERS).filter((name) => name !== 'original' && name !== 'error');
     expect(layers.map((l) => l.name)).toEqual(known);
@@ -69,6 +72,7 @@ describe('layers', () => {
     expect([...by.normal.subarray(middle * 3, middle * 3 + 3)]).toEqual([0, 1, 0]);
     expect(by.objectId[middle]).toBe(1);
     expect(by.shadow[middle]).toBe(1);
+    expect(by.motion).toBe(vectors);
     expect(by.beauty[middle * 4 + 3]).toBe(1);
     expect([by.depth[0], by.objectId[0], by.beauty[3]]).toEqual([0, 0, 0]);
   });

@@ -69,6 +69,9 @@ const map = computed(() => (showMap.value ? (shown.value?.maps[frame.value] ?? n
 const mark = ref<{ x: number; y: number; width: number; height: number } | null>(null);
 const found = computed(() => shown.value?.found[frame.value] ?? null);
 
+const ready = computed(
+  () => scene.value !== null && stage.base.value !== null && stage.light.lighting.value && stage.light.active.value,
+);
 function render(): void {
   const light = stage.light.lighting.value;
   const active = stage.light.active.value;
@@ -160,7 +163,7 @@ useCommands([
         </p>
         <p v-if="problem" class="flag" role="alert">{{ problem }}</p>
         <div class="act">
-          <v-btn v-if="!progress" class="strong" variant="flat" :disabled="!scene || problem !== null" @click="render">
+          <v-btn v-if="!progress" class="strong" variant="flat" :disabled="!ready || problem !== null" @click="render">
             Render frames
           </v-btn>
           <v-btn v-else variant="outlined" @click="cancel">Cancel</v-btn>
