@@ -57,11 +57,13 @@ const player = usePlayer(
 );
 const { frame, last, playing, loop } = player;
 const picture = computed(() => shown.value?.pictures[frame.value - (shown.value?.first ?? 0)] ?? null);
-// while it is rendered the newest frame is shown
+// while it is rendered the newest frame is shown, unless another one is looked at
 watch(
   () => run.value?.pictures.length,
   (n) => {
-    if (n && progress.value && !playing.value && !second.value) player.go((run.value?.first ?? 0) + n - 1);
+    if (!n || !run.value || !progress.value || playing.value || second.value) return;
+    const newest = run.value.first + n - 1;
+    if (n === 1 || frame.value === newest - 1) player.go(newest);
   },
 );
 const showMap = ref(false);
