@@ -25,7 +25,7 @@ const shown = () => pictureHash(page, '[data-testid=run-picture] canvas');
 
 describe('Motion', () => {
   it('renders frames, plays and steps through them, and reports what flickers', async () => {
-    await openSmall(page, 'fine-lines', 'Motion');
+    await openSmall(page, 'band-combs', 'Motion');
     await page.waitForURL(/\/motion$/);
     await page.getByText('Render a second of frames').waitFor();
     await field('Last frame').fill('2');
@@ -70,7 +70,7 @@ describe('Motion', () => {
   });
 
   it('can be cancelled, keeps what there is, and starts again', async () => {
-    await openSmall(page, 'fine-lines', 'Motion', { 'samples.pixel': 64, 'output.width': 320, 'output.height': 192 });
+    await openSmall(page, 'band-combs', 'Motion', { 'samples.pixel': 64, 'output.width': 320, 'output.height': 192 });
     await button('Render frames').click();
     await page.getByText(/^[1-9] of \d+ frames/).waitFor();
     await button('Cancel').click();
