@@ -20,7 +20,7 @@ export interface MeasuredImage {
   /** Pixels right and down to the next frame, two a pixel; read when asked for and there. */
   motion?: Float32Array;
   /** Number of the object at each pixel; read when asked for and there. */
-  ids?: Float32Array;
+  ids?: ArrayLike<number>;
 }
 
 export interface ErrorFigures {

@@ -2,19 +2,22 @@
 import { computed, shallowRef, watch, type Ref } from 'vue';
 import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
-import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
+import { shotCamera } from '@daxel/core/scene/shotCamera';
+import type { ShotSource } from '@daxel/core/scene/source';
 import type { Shot } from '@daxel/api/schemas';
 import { dolly, freeFrom, orbit, pan, viewOf, type FreeCamera } from '../render/freeCamera';
+
+/** The scene's shot that a stored one was made from; its first when that is gone. */
+export function sourceOf({ meta }: CompiledScene, { name }: Shot): ShotSource {
+  return meta.shots.find((s) => s.name === name) ?? meta.shots[0];
+}
 
 export function useCamera(scene: Ref<CompiledScene | null>, shot: Ref<Shot | null>, pivotDistance: () => number) {
   // shallow: what goes to a worker must not be a reactive proxy
   const free = shallowRef<FreeCamera | null>(null);
   const own = computed<CameraView | null>(() => {
     if (!scene.value || !shot.value) return null;
-    const source = scene.value.meta.shots.some((s) => s.name === shot.value?.name)
-      ? findShot(scene.value, shot.value.name)
-      : scene.value.meta.shots[0];
-    return shotCamera(scene.value, source, shot.value.frame / shot.value.rate);
+    return shotCamera(scene.value, sourceOf(scene.value, shot.value), shot.value.frame / shot.value.rate);
   });
   const view = computed<CameraView | null>(() => (free.value ? viewOf(free.value) : own.value));
   watch(

@@ -3,6 +3,7 @@ import { onUnmounted, ref } from 'vue';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import type { RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ToneCurve } from '@daxel/core/film/tone';
+import { WINDOW } from '@daxel/core/measure/stability/track';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import type { Tier } from '@daxel/core/recipe/recipe';
 import type { CameraView } from '@daxel/core/scene/camera';
@@ -16,7 +17,7 @@ import { renderPool } from './useShot';
 /** Frames in memory at once: more would not fit beside everything else. */
 export const MOST_FRAMES = 240;
 /** Frames that are needed before anything can be measured. */
-export const LEAST_FRAMES = 5;
+export const LEAST_FRAMES = WINDOW;
 
 export interface RunOrder {
   shotId: string;

@@ -81,8 +81,10 @@ function take(m: ToStability): void {
       timeSeconds: frame.number / rate,
       nextTimeSeconds: (frame.number + 1) / rate,
     });
-    const ids = Float32Array.from(frame.objectId);
-    meter.add({ name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, motion, ids }, frame.number);
+    meter.add(
+      { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, motion, ids: frame.objectId },
+      frame.number,
+    );
   } else if (meter) {
     post({ type: 'report', report: meter.report() });
     meter = null;

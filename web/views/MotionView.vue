@@ -8,12 +8,13 @@ import NumberField from '../components/NumberField.vue';
 import PictureCanvas from '../components/PictureCanvas.vue';
 import { useCommands } from '../commands/commands';
 import { formatDuration, formatMs } from '../composables/format';
+import { sourceOf } from '../composables/useCamera';
 import { usePlayer } from '../composables/usePlayer';
 import { LEAST_FRAMES, MOST_FRAMES, useRun } from '../composables/useRun';
 import { useStage } from '../composables/useStage';
 import { exposedBy } from '@daxel/core/light/rig';
 import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
-import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
+import { shotCamera } from '@daxel/core/scene/shotCamera';
 import { useRuns } from '../stores/runs';
 
 const props = defineProps<{ shotId: string }>();
@@ -81,7 +82,7 @@ function render(): void {
   const s = scene.value;
   if (!shot.value || !s || !light || !active || !base || problem.value || progress.value) return;
   const recipe = exposedBy(resolveRecipe(shot.value.recipe, tier.value), active);
-  const source = s.meta.shots.some((k) => k.name === shot.value?.name) ? findShot(s, shot.value.name) : s.meta.shots[0];
+  const source = sourceOf(s, shot.value);
   const samples = recipe['samples.pixel'] as number;
   mark.value = null;
   second.value = false;

@@ -10,8 +10,8 @@
 import { filterPlane, gaussianKernel, planeFilter } from '../blur';
 
 /** Display luminance of white and of black, cd/m². */
-export const WHITE = 100;
-export const BLACK = 0.5;
+const WHITE = 100;
+const BLACK = 0.5;
 /**
  * Standard deviations, pixels at 60 a degree. The answers are blurred, not the pictures, by what the eye cannot resolve
  * at these rates and by its sensitivity in one: so nothing is mixed across the border of what was followed.
@@ -24,6 +24,11 @@ const SURROUND = 0.4;
 const GATE = 7;
 /** Luminance at which adaptation begins to follow contrast, cd/m². */
 const DIM = 5;
+
+/** What the display shows of display-linear luminance (0 black … 1 white), cd/m²; no number is black. */
+export function displayCandela(luminance: Float32Array): Float32Array {
+  return luminance.map((v) => BLACK + (WHITE - BLACK) * (v > 0 ? (v < 1 ? v : 1) : 0));
+}
 
 /** Answers of the two temporal filters, cd/m², and the mean; 0 where the point is not valid. */
 export interface Answers {

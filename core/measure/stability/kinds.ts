@@ -75,10 +75,6 @@ export class KindTally {
       const y0 = Math.floor(n / across) * REGION;
       const x1 = Math.min(width - 1, x0 + REGION);
       const y1 = Math.min(height - 1, y0 + REGION);
-      let pixels = 0;
-      for (let y = Math.max(1, y0); y < y1; y++)
-        for (let x = Math.max(1, x0); x < x1; x++) steep[pixels++] = slope(seen, y * width + x, width);
-      if (pixels === 0) return;
       if (moving[n] === 1) {
         let most = 0;
         for (let y = Math.max(1, y0); y < y1; y++)
@@ -86,6 +82,10 @@ export class KindTally {
         region.light += most > 1 ? most * most : 0;
         return;
       }
+      let pixels = 0;
+      for (let y = Math.max(1, y0); y < y1; y++)
+        for (let x = Math.max(1, x0); x < x1; x++) steep[pixels++] = slope(seen, y * width + x, width);
+      if (pixels === 0) return;
       const limit = steep.slice(0, pixels).sort()[Math.floor(pixels * (1 - EDGE_SHARE))];
       let energy = 0;
       let most = 0;

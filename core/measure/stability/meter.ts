@@ -1,11 +1,11 @@
 /** The stability of a sequence: frames go in one by one, what is kept is five of them and the figures. */
 import { BadInputError } from '../../errors';
 import type { Rect } from '../rect';
-import { adaptation, BLACK, flickerFilters, flickerMap, percentile, WHITE, type FlickerFilters } from './flicker';
+import { adaptation, displayCandela, flickerFilters, flickerMap, percentile, type FlickerFilters } from './flicker';
 import { KindTally, REGION, type KindShares } from './kinds';
 import { movingLight, softAnswer, type SoftAnswer } from './movingLight';
 import { cubicAt } from './sample';
-import { follow, mixMask, WINDOW, type TrackedFrame } from './track';
+import { follow, MIDDLE, mixMask, WINDOW, type TrackedFrame } from './track';
 
 /** A frame as it is measured. */
 export interface MeterFrame {
@@ -83,7 +83,6 @@ interface Held extends TrackedFrame {
 
 /** Uncertainty of a vector, pixels. */
 const DOUBT = 0.25;
-const MIDDLE = 2;
 /** Side of the squares among which the worst places are sought, and how many are given. */
 const SQUARE = 64;
 const WORST = 8;
@@ -113,7 +112,7 @@ export class StabilityMeter {
   /** Takes the next frame. @returns what was found in the frame three before it, once there are six */
   add(frame: MeterFrame): FrameStability | null {
     const { width, height } = this;
-    const raw = frame.luminance.map((v) => BLACK + (WHITE - BLACK) * (v > 0 ? (v < 1 ? v : 1) : 0));
+    const raw = displayCandela(frame.luminance);
     this.window.push({
       number: frame.number,
       raw,

@@ -3,7 +3,7 @@ import { BadInputError } from '../../errors';
 import { luminance } from '../../math/color';
 import { filterPlane, gaussianKernel, planeFilter } from '../blur';
 import { displayLight, type MeasuredImage } from '../imageError';
-import { BLACK, WHITE } from './flicker';
+import { displayCandela } from './flicker';
 import { estimateFlow } from './flow';
 import { StabilityMeter, type FrameStability, type MeterFrame, type StabilityReport } from './meter';
 
@@ -90,12 +90,7 @@ export class SequenceMeter {
       return this.take(frame);
     }
     const seen = (f: MeterFrame): Float32Array =>
-      filterPlane(
-        planeFilter(width, height),
-        f.luminance.map((v) => BLACK + (WHITE - BLACK) * Math.min(1, Math.max(0, v))),
-        SMOOTH,
-        SMOOTH,
-      );
+      filterPlane(planeFilter(width, height), displayCandela(f.luminance), SMOOTH, SMOOTH);
     const { motion, followed } = estimateFlow(seen(frame), seen(next), width, height);
     this.followed += followed;
     this.flows++;

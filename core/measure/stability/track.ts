@@ -15,7 +15,8 @@ export interface TrackedFrame {
 
 /** Frames in the window; the middle one's points are followed. */
 export const WINDOW = 5;
-const MIDDLE = 2;
+/** Place in it of the frame that is measured. */
+export const MIDDLE = 2;
 /** Pixels along the border that are not measured: samples there would read beyond it. */
 export const BORDER = 4;
 /** Farther than this from where it should be a point is lost, pixels. */
