@@ -43,12 +43,32 @@ export const camera = z.strictObject({
     ymag: finite.positive().max(1e6),
     near: finite.positive().max(1e5),
   }),
+  aperture: z
+    .strictObject({
+      radius: finite.min(0).max(100),
+      focus: finite.min(0.001).max(1e6),
+      blades: z.int().min(0).max(16),
+    })
+    .optional(),
+  /** Seconds from the frame's instant. */
+  shutter: z.strictObject({ opens: finite.min(-10).max(10), closes: finite.min(-10).max(10) }).optional(),
+  /** Node of the scene that carries it while the shutter is open. */
+  ride: z.int().min(0).max(1e6).optional(),
 });
 export type CameraState = z.infer<typeof camera>;
 
 export const MOST_RIGS = 12;
 export const storedRig = rig.extend({ id: z.string().min(1).max(40) });
 export type StoredRig = z.infer<typeof storedRig>;
+
+export const optics = z.strictObject({
+  shutterAngleDeg: finite.min(0, 'the shutter angle is from 0 to 360').max(360, 'the shutter angle is from 0 to 360'),
+  shutterPhase: z.enum(['opens', 'centred', 'closes']),
+  focalLength: finite.min(1).max(2000).nullable(),
+  fNumber: finite.min(0.1).max(1000).nullable(),
+  focusDistance: finite.min(0.001).max(1e6),
+  blades: z.int().min(0).max(16),
+});
 
 export const shot = z.object({
   id,
@@ -65,6 +85,8 @@ export const shot = z.object({
   rigs: z.array(storedRig),
   /** The rig the shot is shown and rendered in. */
   rigId: z.string().nullable(),
+  /** Shutter and focus; null for those of the scene's file. */
+  optics: optics.nullable(),
   /** Grows with every change; a change must name the version it was made from. */
   version: z.int(),
   /** Address of a small picture, or null. */
@@ -79,6 +101,7 @@ export const shotChange = z.strictObject({
   patches: z.array(patch).max(24, 'a shot holds at most 24 patches').optional(),
   rigs: z.array(storedRig).max(MOST_RIGS, `a shot holds at most ${MOST_RIGS} rigs`).optional(),
   rigId: z.string().max(40).nullable().optional(),
+  optics: optics.nullable().optional(),
   frame: z.int().optional(),
 });
 export type ShotChange = z.infer<typeof shotChange>;

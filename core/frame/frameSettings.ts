@@ -3,7 +3,7 @@ import type { FilterName } from '../film/pixelFilter';
 import type { ToneCurve } from '../film/tone';
 import type { ViewMode } from '../raster/views';
 import { isPathTraced } from '../recipe/pathSettings';
-import type { ResolvedRecipe } from '../recipe/recipe';
+import { totalSamples, type ResolvedRecipe } from '../recipe/recipe';
 import type { ShadowFilter } from '../scene/source';
 import type { ShadowOptions } from '../shadows/planShadows';
 import type { ShadowReading } from '../shadows/shadowAt';
@@ -35,7 +35,11 @@ export interface FrameSettings {
   height: number;
   /** Size at which it is computed. */
   render: { width: number; height: number };
+  /** In all: those of an instant times the instants. */
   samples: number;
+  perInstant: number;
+  /** Instants of the open shutter. */
+  shutter: number;
   filter: FilterName;
   filterRadius: number;
   glassLayers: number;
@@ -69,7 +73,9 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
     width,
     height,
     render: { width: scaled(width), height: scaled(height) },
-    samples: number('samples.pixel'),
+    samples: totalSamples(recipe),
+    perInstant: number('samples.pixel'),
+    shutter: number('samples.shutter'),
     filter: recipe['samples.filter'] as FilterName,
     filterRadius: number('samples.radius'),
     glassLayers: number('geometry.glassLayers'),

@@ -71,7 +71,9 @@ async function frame(kernels: boolean, values: TierValues, sky = false): Promise
   pool.setPicture('sky', SKY);
   const all = { 'output.width': 96, 'output.height': 64, 'samples.pixel': 4, 'lens.tone': 'none', ...values };
   const recipe = resolveRecipe({ name: 't', draft: all, final: {} }, 'draft');
-  const request = { sceneId: 's', recipe, camera: cameraAt([1.6, 1.9, 1.8], [0, 0.4, 0]), timeSeconds: 0, seed: 3 };
+  const aperture = values.lens ? { radius: 0.05, focus: 2, blades: 6 } : undefined;
+  const camera = { ...cameraAt([1.6, 1.9, 1.8], [0, 0.4, 0]), aperture };
+  const request = { sceneId: 's', recipe, camera, timeSeconds: 0, seed: 3 };
   if (sky) Object.assign(request, { lighting: { lights, environment: UNDER_SKY } });
   return (await pool.render(request).promise).views;
 }
@@ -84,6 +86,9 @@ async function beauty(kernels: boolean, values: TierValues): Promise<Float32Arra
 function countOther<T extends Float32Array | Uint8Array | Uint32Array>(a: T, b: T): number {
   return [...a].reduce((n, x, i) => n + (Object.is(x, b[i]) ? 0 : 1), 0);
 }
+
+/** Not a setting: asks `frame` for an opening. */
+const LENS = { lens: true };
 
 /** Everything the rasteriser can do with light: the loops work in the order of their twins. */
 const RASTERISED: [string, TierValues][] = [
@@ -100,6 +105,8 @@ const RASTERISED: [string, TierValues][] = [
   ['rounding without noise, rough textures', { 'output.dither': false, 'reflections.steady': false }],
   ['another scale', { 'samples.scale': 150, 'samples.filter': 'tent' }],
   ['one layer of glass', { 'geometry.glassLayers': 1 }],
+  ['instants of a shutter', { 'samples.pixel': 2, 'samples.shutter': 3 }],
+  ['a lens with an opening', { 'samples.pixel': 3, 'shadows.contactLength': 0.3, ...LENS }],
 ];
 
 describe('compiled and plain loops', () => {

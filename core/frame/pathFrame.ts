@@ -1,15 +1,16 @@
 /** The path-traced part of a frame: groups of samples, each developed, with denoising, stopping blocks and checkpoints. */
 import type { KernelExports } from '@daxel/kernel/load';
-import type { FrameLight } from '../light/frameLight';
+import { frameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { hash32 } from '../math/random';
 import { SUMS } from '../raster/shadeTile';
 import type { SurfaceInput } from '../raster/surface';
 import { VIEW_KEYS } from '../raster/views';
-import type { RayFrame } from '../scene/camera';
+import { rayFrame } from '../scene/camera';
+import { lensOf } from '../scene/aperture';
 import { MATERIAL_STRIDE, M_ROUGHNESS, M_THICKNESS } from '../scene/materialTable';
 import { environmentRadiance, useStrength } from '../scene/environment';
-import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
+import type { EnvironmentPicture, EnvironmentSource, PlacedLight } from '../scene/source';
 import type { CompiledScene } from '../scene/compiled';
 import { CAST_GLASS, CAST_SOLID } from '../shadows/shadowMap';
 import type { Checkpoint } from '../trace/checkpoint';
@@ -19,12 +20,13 @@ import { createEmitters, type Surroundings } from '../trace/emitters';
 import { buildEnvironmentSampler, type EnvironmentSampler } from '../trace/environmentSampler';
 import { glowingTriangles } from '../trace/glowingTriangles';
 import type { RayKernel } from '../trace/rayKernel';
-import type { Portals } from '../trace/portals';
+import { placePortals, type Portals } from '../trace/portals';
 import { BLOCK, P_COUNT, PATH_SUMS, relativeError, resolveRows, settleBlocks } from '../trace/pathSums';
-import { PATH_TILE, tracePaths, type PathInput } from '../trace/tracePaths';
+import { lookThroughMiddle, PATH_TILE, tracePaths, type PathInput } from '../trace/tracePaths';
 import type { FrameViews, PoseViews } from './frameMemory';
 import type { FrameSettings, PathOptions } from './frameSettings';
 import { castKinds, faceRule, rayKinds } from './materialRules';
+import type { Moment } from './moment';
 import type { Team } from './team';
 
 export interface PathFrameInput {
@@ -33,8 +35,9 @@ export interface PathFrameInput {
   options: PathOptions;
   environment: EnvironmentSource;
   picture: EnvironmentPicture | null;
-  lights: readonly FrameLight[];
-  portals: Portals | null;
+  lights: readonly PlacedLight[];
+  /** Puts scene and camera where they are at an instant of the shutter. @returns null when cancelled */
+  moveTo: (instant: number) => Moment | null;
   pose: PoseViews;
   bvh: BvhArrays;
   kernel: RayKernel | null;
@@ -42,7 +45,6 @@ export interface PathFrameInput {
   loops: KernelExports | null;
   frame: FrameViews;
   surface: SurfaceInput;
-  eye: RayFrame;
   seed: number;
   /** Show how noisy the picture is, instead of it. */
   noise: boolean;
@@ -77,29 +79,46 @@ export function renderPaths(input: PathFrameInput, hooks: PathFrameHooks): { sam
   const tilesX = Math.ceil(width / PATH_TILE);
   const tiles = input.tiles ?? Array.from({ length: tilesX * Math.ceil(height / PATH_TILE) }, (_, i) => i);
   team.announce(tiles.length * Math.max(0, settings.samples - input.from));
-  const paths = pathInput(input, white, hooks);
+  let instant = -1;
+  let paths: PathInput | null = null;
+  const rectOf = (k: number): [number, number, number, number] => {
+    const x0 = (tiles[k] % tilesX) * PATH_TILE;
+    const y0 = Math.floor(tiles[k] / tilesX) * PATH_TILE;
+    return [x0, y0, Math.min(width, x0 + PATH_TILE), Math.min(height, y0 + PATH_TILE)];
+  };
+  const look = (k: number): void => lookThroughMiddle(paths!, ...rectOf(k));
   if (input.from === 0 && !team.share(1, () => frame.settled.fill(0))) return { samples: 0, finished: false };
   const rows = Math.ceil(height / ROW_BLOCK);
   const share = (run: (from: number, to: number) => void): boolean =>
     team.share(rows, (b) => run(b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
   let saved = hooks.now();
   let samples = input.from;
+  let shown = samples;
   while (samples < settings.samples) {
-    const to = Math.min(settings.samples, samples + Math.min(LARGEST_GROUP, Math.max(1, samples)));
+    const next = Math.floor(samples / settings.perInstant);
+    if (next !== instant) {
+      const moment = input.moveTo(next);
+      if (!moment) return { samples, finished: false };
+      instant = next;
+      paths = pathInput(input, moment, white, hooks);
+      if (samples === 0 && paths.aperture && !team.share(tiles.length, look)) return { samples, finished: false };
+    }
+    const last = (instant + 1) * settings.perInstant;
+    const due = shown + Math.min(LARGEST_GROUP, Math.max(1, shown));
+    const to = Math.min(last, due);
     const trace = (k: number): void => {
-      const x0 = (tiles[k] % tilesX) * PATH_TILE;
-      const y0 = Math.floor(tiles[k] / tilesX) * PATH_TILE;
-      const x1 = Math.min(width, x0 + PATH_TILE);
-      const y1 = Math.min(height, y0 + PATH_TILE);
-      for (let s = samples; s < to; s++) tracePaths(paths, x0, y0, x1, y1, s);
+      for (let s = samples; s < to; s++) tracePaths(paths!, ...rectOf(k), s);
     };
     if (!team.share(tiles.length, trace, to - samples)) return { samples, finished: false };
     samples = to;
-    if (options.errorTarget > 0 && samples >= options.minimum) {
+    // a block that stopped early would have seen a part of the open time only
+    if (options.errorTarget > 0 && settings.shutter === 1 && samples >= options.minimum) {
       const settle = (row: number): void =>
         settleBlocks(frame.paths, frame.settled, width, height, white, options.errorTarget, row, row + 1);
       if (!team.share(Math.ceil(height / BLOCK), settle)) return { samples, finished: false };
     }
+    if (samples < due && samples < settings.samples) continue;
+    shown = samples;
     const resolve = (from: number, end: number): void => {
       if (input.noise) showNoise(frame, samples, width, white, from, end);
       else resolveRows(frame.paths, frame.sums, samples, width, from, end);
@@ -162,7 +181,7 @@ function denoise(
   return share((from, to) => finishDenoise(work, frame.sums, samples, from, to));
 }
 
-function pathInput(input: PathFrameInput, white: number, hooks: PathFrameHooks): PathInput {
+function pathInput(input: PathFrameInput, { world, camera }: Moment, white: number, hooks: PathFrameHooks): PathInput {
   const { scene, settings, options, pose, bvh, kernel, frame } = input;
   const casts = castKinds(scene, true);
   if (options.caustics) {
@@ -177,11 +196,12 @@ function pathInput(input: PathFrameInput, white: number, hooks: PathFrameHooks):
     shadows: { scene, bvh, casts, kernel },
     frontOnly,
     emitters: createEmitters(
-      input.lights,
-      surroundings(input.environment, input.picture, input.portals),
+      input.lights.map((source, i) => frameLight(source, i, world)),
+      surroundings(input.environment, input.picture, placePortals(scene.meta.portals ?? [], world)),
       glowingTriangles(scene, pose.positions),
     ),
-    rays: input.eye,
+    rays: rayFrame(camera, settings.render.width, settings.render.height),
+    aperture: lensOf(camera),
     limits: {
       total: options.bounces,
       matte: options.matte,

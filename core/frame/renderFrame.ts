@@ -4,39 +4,24 @@
  */
 import { bindKernel } from '@daxel/kernel/load';
 import { spreadGlow } from '../film/bloom';
-import { samplePosition } from '../film/pixelFilter';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
-import { frameLight, type FrameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
-import { hash32, hashCombine } from '../math/random';
-import { binChunk, type BinTarget } from '../raster/binTriangles';
-import { CoverageKernel, coverageScratchBytes } from '../raster/coverageKernel';
-import { bindMaterials, canShade, ShadeKernel, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
-import { shadeTile, type ShadeInput } from '../raster/shadeTile';
-import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
-import { transformVertices } from '../raster/transform';
+import { hashCombine } from '../math/random';
+import { TILE_SHIFT } from '../raster/tile';
 import type { ViewMode } from '../raster/views';
-import { drawTile, type VisibilityInput } from '../raster/visibility';
 import type { ResolvedRecipe } from '../recipe/recipe';
-import { PARALLEL_RANGE, rayFrame, worldToPixels, type CameraView } from '../scene/camera';
+import { rayFrame, type CameraView } from '../scene/camera';
 import { INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
-import { environmentRadiance, useStrength } from '../scene/environment';
-import { poseInstances, poseNodes } from '../scene/pose';
-import type { EnvironmentPicture, Lighting, PlacedLight } from '../scene/source';
-import { blurMomentsTile } from '../shadows/moments';
-import { planShadows, roundLights } from '../shadows/planShadows';
-import type { ShadowReading } from '../shadows/shadowAt';
-import { drawShadowTile, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
+import { poseInstances } from '../scene/pose';
+import type { EnvironmentPicture, Lighting } from '../scene/source';
 import { buildBvh } from '../trace/buildBvh';
 import { bvhOf } from '../trace/bvhLayout';
 import type { Checkpoint } from '../trace/checkpoint';
-import { placePortals } from '../trace/portals';
 import { RayKernel, scratchBytes } from '../trace/rayKernel';
 import { PATH_TILE } from '../trace/tracePaths';
 import { developKernel, developRows, developRowsQuickly } from './develop';
 import { computedRect, scaleRows, scalingOf } from './scaling';
 import {
-  chunkCount,
   computedViews,
   TIMED_STAGES,
   tilesAcross,
@@ -44,9 +29,11 @@ import {
   type PoseViews,
   type ShadowViews,
 } from './frameMemory';
-import { frameSettings, type FrameSettings, type PathOptions } from './frameSettings';
+import { frameSettings, type PathOptions } from './frameSettings';
+import { momentAt, type Moment } from './moment';
 import { renderPaths } from './pathFrame';
-import { castKinds, casterRule, faceRule, materialKinds, rayKinds } from './materialRules';
+import { renderRaster } from './rasterFrame';
+import { frameInstants } from './shutter';
 import type { Team } from './team';
 
 export interface FrameJob {
@@ -88,10 +75,7 @@ export interface FrameOutcome {
 }
 
 const [GEOMETRY, SHADOWS, BOUNCE, SAMPLES, LENS] = [0, 1, 2, 3, 4];
-const VERTEX_BLOCK = 8192;
 const ROW_BLOCK = 16;
-/** After so many samples a picture is shown each time; up to there the sizes of groups double. */
-const LARGEST_GROUP = 16;
 
 /** All memory a frame works in. */
 export interface FrameArenas {
@@ -114,7 +98,6 @@ export function renderFrame(
   const frame = computedViews(whole, settings);
   const { width, height } = settings.render;
   const { lights: sources, environment } = job.lighting;
-  const { bounds } = scene.meta;
   const started = hooks.now();
   const timers = frame.timers;
   const book = (stage: number, from: number): void => {
@@ -140,36 +123,36 @@ export function renderFrame(
     return { finished, samples: samplesDone, seconds: (hooks.now() - started) / 1000, stages };
   };
 
-  const aspect = width / height;
-  const world = poseNodes(scene, job.timeSeconds);
-  const plan = planShadows(sources, bounds, world, job.camera, aspect, settings.shadows);
-  const rounds = Math.ceil(plan.positions / plan.slots);
   const tilesX = tilesAcross(width, TILE_SHIFT);
   const tilesY = tilesAcross(height, TILE_SHIFT);
   const regions = job.regions?.map((r) => computedRect(r, settings));
-  const tiles = wantedTiles(regions, tilesX, tilesY, 1 << TILE_SHIFT);
-  team.announce(tiles.length * settings.samples * rounds);
   const scaling = scalingOf(whole, frame, settings);
   const eye = rayFrame(job.camera, width, height);
   const seed = settings.movingPattern ? hashCombine(job.seed, Math.round(job.timeSeconds * 24000)) : job.seed;
+  const instants = frameInstants(job, settings);
 
-  // Geometry: the pose, and its ray structure
   const traces = pose.bvhOrder.length > 0;
   const bvh = bvhOf(pose);
   const own = scratchBytes(scene.meta.materials.length);
   const scratch = pose.bvhScratch.subarray(team.index * own, (team.index + 1) * own);
   const kernel = traces && memory ? new RayKernel(memory, bvh, scratch) : null;
-  const instances = scene.instances.length / INSTANCE_STRIDE;
-  if (!job.keepPose) {
-    const posed = timed(GEOMETRY, (i) => poseInstances(scene, world, i, i + 1, pose));
-    if (!team.share(instances, posed)) return outcome(false);
+  let held = '';
+  /** Geometry: the pose at an instant of the shutter, and its ray structure. */
+  const moveTo = (instant: number): Moment | null => {
+    const moment = momentAt(scene, job.camera, job.timeSeconds, instants[instant]);
+    const stands = held === '' ? job.keepPose : held === moment.poseKey;
+    held = moment.poseKey;
+    if (stands) return moment;
+    const posed = timed(GEOMETRY, (i) => poseInstances(scene, moment.world, i, i + 1, pose));
+    if (!team.share(scene.instances.length / INSTANCE_STRIDE, posed)) return null;
     const built = timed(SHADOWS, () => {
       if (kernel) kernel.build(pose.positions, scene.triangles, pose.bvhWork);
       else buildBvh(pose.positions, scene.triangles, bvh);
       bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = scene.triangleMaterial[t] ?? 0));
     });
-    if (traces && !team.share(1, built)) return outcome(false);
-  }
+    if (traces && !team.share(1, built)) return null;
+    return moment;
+  };
 
   // Bounce: the environment
   if (!job.keepEnvironment) {
@@ -181,170 +164,35 @@ export function renderFrame(
   const developer = memory ? developKernel(memory, frame.codes) : null;
   if (settings.path) return pathTraced(settings.path);
 
-  // Shadows
-  const casts = castKinds(scene, settings.glassShadows);
-  const rule = casterRule(casts);
-  const chunks = chunkCount(scene);
-  const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
-  const ownShade = shadeScratchBytes(settings.glassLayers);
-  const shadeScratch = frame.shadeScratch.subarray(team.index * ownShade, (team.index + 1) * ownShade);
-  const record = memory ? bindMaterials(memory, shadeScratch, surface) : null;
-  const ownCoverage = coverageScratchBytes(scene.meta.materials.length);
-  const coverageScratch = frame.coverageScratch.subarray(team.index * ownCoverage, (team.index + 1) * ownCoverage);
-  const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
-  const project = (matrix: Float64Array, stage: number): boolean => {
-    const vertices = pose.positions.length / 3;
-    return team.share(
-      Math.ceil(vertices / VERTEX_BLOCK),
-      timed(stage, (b) => {
-        const end = Math.min(vertices, (b + 1) * VERTEX_BLOCK);
-        if (coverage) coverage.transform(matrix, pose.positions, b * VERTEX_BLOCK, end);
-        else transformVertices(matrix, pose.positions, frame.clip, b * VERTEX_BLOCK, end);
-      }),
-    );
-  };
-  const bin = (target: BinTarget, faces: Uint8Array, reach: number, stage: number): boolean =>
-    team.share(
-      chunks,
-      timed(stage, (c) => binChunk(c, frame.clip, scene.triangles, scene.triangleMaterial, faces, reach, target)),
-    );
-  const readings = sources.map((source) => readingOf(source, settings));
-  const drawMap = (view: ShadowView, reading: ShadowReading): boolean => {
-    const side = tilesAcross(view.resolution, SHADOW_TILE_SHIFT);
-    const target = binTarget(frame, view.resolution, view.resolution, SHADOW_TILE_SHIFT);
-    const draw = timed(SHADOWS, (t) =>
-      drawShadowTile(scene, frame.clip, target, chunks, t, view, casts, shadows, coverage),
-    );
-    const blur = timed(SHADOWS, (t) => blurMomentsTile(shadows, view, t, reading.radius));
-    return (
-      project(view.matrix, SHADOWS) &&
-      bin(target, rule, 0, SHADOWS) &&
-      team.share(side * side, draw) &&
-      (reading.filter !== 'moment' || team.share(side * side, blur))
-    );
-  };
-  if (!job.keepShadows)
-    for (const light of plan.lights)
-      for (const view of new Set(light.maps)) if (!drawMap(view, readings[light.index])) return outcome(false);
-
-  // Geometry: the picture
-  const bins = binTarget(frame, width, height, TILE_SHIFT);
-  const reach = settings.samples > 1 ? settings.filterRadius : 0;
-  const toPixels = worldToPixels(job.camera, width, height);
-  const facesDrawn = faceRule(scene);
-  const binPicture = (): boolean => project(toPixels, GEOMETRY) && bin(bins, facesDrawn, reach, GEOMETRY);
-  if (plan.soft.length === 0 && !binPicture()) return outcome(false);
-
-  // Samples
-  const visibility: VisibilityInput = {
-    scene,
-    clip: frame.clip,
-    bins,
-    chunks,
-    kinds: materialKinds(scene),
-    kernel: coverage,
-  };
-  const rays = traces ? { scene, bvh, casts, kernel } : null;
-  kernel?.bind(rayKinds(casts));
-  const seen = useStrength(environment, 'camera');
-  const mirror = useStrength(environment, 'reflection');
-  const shade: ShadeInput = {
-    surface,
-    lighting: {
+  const { samples, finished } = renderRaster(
+    {
       scene,
-      lights: plan.lights,
-      memory: shadows,
-      readings,
-      rays: settings.shadows.traced ? rays : null,
-      lightSamples: settings.shadows.lightSamples,
-      sample: 0,
+      settings,
+      lighting: job.lighting,
+      picture,
+      view: job.view,
+      pose,
+      shadows,
+      frame,
+      memory,
+      bvh: traces ? bvh : null,
+      kernel,
       seed,
-      contact: null,
-      camera: eye,
-      bounce: settings.bounce,
-      reflections: settings.reflections,
-      environmentSh: pose.environmentSh,
-      environmentMap: pose.environmentMap,
-      sharp: picture && mirror > 0 ? environmentRadiance(environment, picture, mirror) : null,
+      tiles: wantedTiles(regions, tilesX, tilesY, 1 << TILE_SHIFT),
+      keepShadows: job.keepShadows,
     },
-    rays: eye,
-    width,
-    background: seen > 0 ? environmentRadiance(environment, picture, seen) : null,
-    sums: frame.sums,
-    depth: frame.depth,
-    normal: frame.normal,
-    objectId: frame.objectId,
-    view: null,
-  };
-  if (job.view !== 'picture') {
-    const parallel = !eye.perspective;
-    shade.view = { mode: job.view, lighting: shade.lighting, rays, pixelSize: lengthOf(eye.right), parallel };
-  }
-  const mostLights = plan.lights.length + plan.soft.length * plan.slots;
-  const shader =
-    memory && record && canShade(shade, mostLights) ? new ShadeKernel(memory, shadeScratch, shade, record) : null;
-  const tile = memory ? tileIn(shadeScratch, settings.glassLayers) : createTile(settings.glassLayers);
-  const position = new Float64Array(2);
-  const pixelSeed = hash32(seed);
-  if (settings.contact.length > 0) {
-    if (plan.soft.length > 0 && !binPicture()) return outcome(false);
-    const before = timed(SHADOWS, (k) => {
-      drawTile(visibility, tiles[k], 0.5, 0.5, tile);
-      writeTileDepth(tile, frame.contactDepth, width, job.camera);
-    });
-    if (!team.share(tiles.length, before)) return outcome(false);
-    shade.lighting.contact = {
-      depth: frame.contactDepth,
-      width,
-      height,
-      matrix: toPixels,
-      rays: eye,
-      ...settings.contact,
-    };
-    shader?.setLights();
-  }
-  let group = 1;
-  while (samplesDone < settings.samples) {
-    const from = samplesDone;
-    const to = Math.min(settings.samples, from + group);
-    for (let round = 0; round < rounds; round++) {
-      const first = round * plan.slots;
-      const count = Math.min(plan.slots, plan.positions - first);
-      const share = count / plan.positions;
-      if (plan.soft.length > 0) {
-        const lights = softLights(from * plan.positions + first, count);
-        if (!lights || !binPicture()) return outcome(false);
-        shade.lighting.lights = lights;
-        shader?.setLights();
-      }
-      const drawSamples = (k: number): void => {
-        const t = tiles[k];
-        for (let s = from; s < to; s++) {
-          samplePosition(s, settings.samples, settings.filter, settings.filterRadius, pixelSeed, position);
-          const t0 = hooks.now();
-          drawTile(visibility, t, position[0], position[1], tile);
-          book(GEOMETRY, t0);
-          const t1 = hooks.now();
-          const opening = s === 0 && round === 0;
-          if (opening) {
-            clearTile(frame, tile, width);
-            writeOverlaid(scene, tile, frame.overlaid, width);
-          }
-          shade.lighting.sample = s;
-          if (shader) shader.shade(tile, position[0], position[1], share, opening);
-          else shadeTile(shade, tile, position[0], position[1], share, opening);
-          book(SAMPLES, t1);
-        }
-      };
-      if (!team.share(tiles.length, drawSamples, to - from)) return outcome(false);
-    }
-    samplesDone = to;
-    if (!develop(to)) return outcome(false);
-    if (team.leads) hooks.onPicture?.(to);
-    // positions on soft lights change with every sample, so that all samples together cover them
-    group = plan.soft.length > 0 ? 1 : Math.min(LARGEST_GROUP, Math.max(1, samplesDone));
-  }
-  return outcome(true);
+    {
+      team,
+      now: hooks.now,
+      stages: { geometry: GEOMETRY, shadows: SHADOWS, samples: SAMPLES },
+      book,
+      moveTo,
+      develop,
+      onPicture: (n) => hooks.onPicture?.(n),
+    },
+  );
+  samplesDone = samples;
+  return outcome(finished);
 
   function pathTraced(options: PathOptions): FrameOutcome {
     const spent = new Float64Array(4);
@@ -356,15 +204,14 @@ export function renderFrame(
         options,
         environment,
         picture,
-        lights: sources.map((source, i) => frameLight(source, i, world)),
-        portals: placePortals(scene.meta.portals ?? [], world),
+        lights: sources,
+        moveTo,
         pose,
         bvh,
         kernel,
         loops: memory && bindKernel(memory),
         frame,
         surface: { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady },
-        eye,
         seed,
         noise: job.view === 'noise',
         tiles: regions ? wantedTiles(regions, ...tileSide, PATH_TILE) : null,
@@ -387,13 +234,6 @@ export function renderFrame(
     // the others' times are read only once all have booked theirs
     if (!team.share(0, () => undefined)) return outcome(false);
     return outcome(finished);
-  }
-
-  function softLights(first: number, count: number): FrameLight[] | null {
-    const at = [sources, bounds, job.camera, aspect, settings.shadows, seed] as const;
-    const { lights, drawn } = roundLights(plan, ...at, first, count);
-    for (const { view, index } of drawn) if (!drawMap(view, readings[index])) return null;
-    return lights;
   }
 
   function develop(samples: number): boolean {
@@ -447,71 +287,4 @@ function wantedTiles(regions: FrameJob['regions'], across: number, down: number,
 
 function tilesAcrossPaths(pixels: number): number {
   return Math.ceil(pixels / PATH_TILE);
-}
-
-function binTarget(frame: FrameViews, width: number, height: number, tileShift: number): BinTarget {
-  return {
-    width,
-    height,
-    tileShift,
-    tilesX: tilesAcross(width, tileShift),
-    tilesY: tilesAcross(height, tileShift),
-    starts: frame.starts,
-    entries: frame.entries,
-    boxes: frame.boxes,
-  };
-}
-
-/** Writes the instance + 1 of the see-through surface that lies first before each pixel's nearest solid one, else 0. */
-function writeOverlaid(scene: CompiledScene, tile: Tile, overlaid: Uint32Array, width: number): void {
-  const { layerCount, layerTriangle, layerLimit } = tile;
-  for (let y = tile.y0; y < tile.y1; y++)
-    for (let x = tile.x0; x < tile.x1; x++) {
-      const i = ((y - tile.y0) << TILE_SHIFT) + x - tile.x0;
-      const t = layerCount[i] > 0 ? layerTriangle[i * layerLimit] : -1;
-      overlaid[y * width + x] = t < 0 ? 0 : scene.triangleInstance[t] + 1;
-    }
-}
-
-function clearTile(frame: FrameViews, tile: Tile, width: number): void {
-  const stride = frame.sums.length / frame.depth.length;
-  for (let y = tile.y0; y < tile.y1; y++) {
-    const from = y * width + tile.x0;
-    const to = y * width + tile.x1;
-    frame.sums.fill(0, from * stride, to * stride);
-    frame.depth.fill(0, from, to);
-    frame.normal.fill(0, from * 3, to * 3);
-    frame.objectId.fill(0, from, to);
-  }
-}
-
-/** How a light's maps are read: as the recipe says, but for what the light has otherwise. */
-function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading {
-  const own = source.shadow ?? {};
-  const manual = own.slopeBias !== undefined || own.normalOffset !== undefined;
-  const { reading } = settings;
-  return {
-    ...reading,
-    filter: own.filter ?? reading.filter,
-    slopeBias: own.slopeBias ?? reading.slopeBias,
-    normalOffset: own.normalOffset ?? reading.normalOffset,
-    automatic: reading.automatic && !manual,
-  };
-}
-
-function lengthOf(v: readonly number[]): number {
-  return Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
-}
-
-/** Metres along the view axis of what a tile sees, 0 where nothing is. */
-function writeTileDepth(tile: Tile, depth: Float32Array, width: number, camera: CameraView): void {
-  const { lens } = camera;
-  const parallel = lens.kind !== 'perspective';
-  for (let y = tile.y0; y < tile.y1; y++) {
-    for (let x = tile.x0; x < tile.x1; x++) {
-      const z = tile.depth[((y - tile.y0) << TILE_SHIFT) + x - tile.x0];
-      const metres = parallel ? lens.near + (1 - z) * PARALLEL_RANGE : lens.near / z;
-      depth[y * width + x] = z > 0 ? metres : 0;
-    }
-  }
 }

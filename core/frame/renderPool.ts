@@ -8,13 +8,14 @@ import { exp2 } from '../math/exact';
 import type { Checkpoint } from '../trace/checkpoint';
 import { pathFigures, type PathFigures } from '../trace/pathFigures';
 import { unpackScene } from '../scene/packScene';
-import { poseNodes, sceneMoves } from '../scene/pose';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
 import { LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { planShadows } from '../shadows/planShadows';
 import { computedViews, framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
 import { frameSettings } from './frameSettings';
 import { hasGlass } from './materialRules';
+import { mapsKey, momentAt } from './moment';
+import { frameInstants } from './shutter';
 import { arenaBytes, arenaBytesByStage, arenaViews } from './memory';
 import type { FrameJob, FrameOutcome } from './renderFrame';
 import { createControl, requestCancel, workDone } from './team';
@@ -172,9 +173,15 @@ export class RenderPool {
     )
       throw new BadInputError('The environment picture of this light is not loaded.');
     const view = request.view ?? 'picture';
-    const world = poseNodes(scene, request.timeSeconds);
     const aspect = width / height;
-    const maps = planShadows(lighting.lights, meta.bounds, world, request.camera, aspect, settings.shadows);
+    const instants = frameInstants(request, settings);
+    const at = (timeSeconds: number) => {
+      const { world, camera, poseKey } = momentAt(scene, request.camera, request.timeSeconds, timeSeconds);
+      return { poseKey, maps: planShadows(lighting.lights, meta.bounds, world, camera, aspect, settings.shadows) };
+    };
+    const first = at(instants[0]);
+    const last = instants.length > 1 ? at(instants[instants.length - 1]) : first;
+    const { maps } = first;
     const used = lighting.lights.map((l) => l.shadow?.filter ?? settings.reading.filter);
     const own = lighting.lights.map((l) => l.shadow?.resolution ?? 0);
     const resolutions =
@@ -197,11 +204,15 @@ export class RenderPool {
         `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height, shadows.resolution or shadows.cascades.`,
       );
 
-    const poseKey = [sceneId, sceneMoves(scene) ? request.timeSeconds : 0, rays].join();
     const environmentKey = JSON.stringify([sceneId, environment, rays]);
-    const drawn = maps.lights.flatMap((l) => l.maps.map((m) => [...m.matrix, m.resolution, m.depthCodes, m.offset]));
     const blurs = needs.moments ? [used, settings.reading.radius] : [];
-    const shadowKey = [poseKey, needs.glass, needs.moments, maps.keptTexels, ...blurs, ...drawn].join();
+    // the arrays of the maps lie one behind the other: other sizes move them
+    const layout = [needs.glass, needs.moments, maps.keptTexels, maps.texels, maps.blocks, ...blurs].join();
+    const keysOf = (moment: typeof first) => {
+      const pose = [sceneId, moment.poseKey, rays].join();
+      return { pose, shadows: [pose, layout, mapsKey(moment.maps)].join('|') };
+    };
+    const [before, after] = [keysOf(first), keysOf(last)];
     if (this.poseRegion.bytes < arenaBytes(pose)) {
       this.heap.release(this.poseRegion);
       this.poseRegion = this.heap.allocate(arenaBytes(pose));
@@ -212,11 +223,9 @@ export class RenderPool {
       this.shadowRegion = this.heap.allocate(arenaBytes(shadows));
       this.shadowKey = '';
     }
-    const keepPose = this.poseKey === poseKey;
+    const keepPose = this.poseKey === before.pose;
     const keepEnvironment = this.environmentKey === environmentKey;
-    // the arrays of the maps lie one behind the other: other sizes move them
-    const layout = [maps.texels, maps.blocks].join();
-    const keepShadows = keepPose && this.shadowKey === `${shadowKey}|${layout}`;
+    const keepShadows = keepPose && this.shadowKey === before.shadows;
     const frameRegion = this.frameRegion(
       `${sceneId} ${width}×${height} ${Object.values(settings.render)} ${needs.largest} ${contact} ${settings.path ? 'path' : ''}`,
       arenaBytes(plan),
@@ -255,10 +264,10 @@ export class RenderPool {
         }),
       );
     }).finally(() => this.handlers.delete(ticket));
-    if (outcome.finished || outcome.samples > 0) {
-      this.poseKey = poseKey;
-      this.environmentKey = environmentKey;
-      this.shadowKey = `${shadowKey}|${layout}`;
+    if (outcome.finished || outcome.samples > 0) this.environmentKey = environmentKey;
+    if (outcome.finished || (outcome.samples > 0 && instants.length === 1)) {
+      this.poseKey = after.pose;
+      this.shadowKey = after.shadows;
     }
     const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
     bytes.geometry = (bytes.geometry ?? 0) + held.region.bytes;

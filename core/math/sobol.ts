@@ -12,7 +12,7 @@ import { hashCombine, toUnit } from './random';
  */
 export function sobol2(index: number, seed: number, out: Float64Array): void {
   // scrambling reverses bits before and after its hash; two reversals in a row are left out throughout
-  const shuffled = reverseBits(scrambleHash(reverseBits(index), hashCombine(seed, 0x51633e2d)));
+  const shuffled = shuffledIndex(index, seed);
   // the first dimension is the index with its bits reversed
   out[0] = toUnit(reverseBits(scrambleHash(shuffled, hashCombine(seed, 0x68bc21eb))));
   const second =
@@ -21,6 +21,24 @@ export function sobol2(index: number, seed: number, out: Float64Array): void {
     SECOND[512 + ((shuffled >>> 16) & 255)] ^
     SECOND[768 + (shuffled >>> 24)];
   out[1] = toUnit(reverseBits(scrambleHash(second, hashCombine(seed, 0x02e5be93))));
+}
+
+/** Which point of the sequence the index-th one is: aligned blocks of 2^k stay together. */
+export function shuffledIndex(index: number, seed: number): number {
+  return reverseBits(scrambleHash(reverseBits(index), hashCombine(seed, 0x51633e2d)));
+}
+
+/** The third dimension of an unscrambled point as a 32-bit integer. @param index 0 … 2³² − 1 */
+export function thirdDimension(index: number): number {
+  let result = 0;
+  let [v, before] = [0, 1 << 31];
+  for (let bit = 0; bit < 32; bit++) {
+    // x² + x + 1 with m = 1, 3: each direction number follows from the two before it
+    const direction: number = bit === 0 ? before : bit === 1 ? (v = 3 << 30) : v ^ before ^ (before >>> 2);
+    if (bit > 1) [before, v] = [v, direction];
+    if ((index >>> bit) & 1) result ^= direction;
+  }
+  return result >>> 0;
 }
 
 /** The second dimension with its bits reversed, of each byte of an index; direction numbers of Joe & Kuo 2008. */

@@ -53,6 +53,7 @@ export function valueLabel(id: string, value: SettingValue): string {
 /** Settings whose time grows in proportion to them, or with their square. */
 const GROWS: Record<string, number> = {
   'samples.pixel': 1,
+  'samples.shutter': 1,
   'samples.scale': 2,
   'shadows.lightSamples': 1,
   'output.width': 1,
@@ -79,6 +80,7 @@ export function costOfSteps(recipe: ResolvedRecipe, steps: readonly WedgeStep[])
 /** The settings that multiply each other into one total: how many samples a pixel of the output each stands for. */
 const TOTAL_SETTINGS: Record<string, (value: number) => number> = {
   'samples.pixel': (n) => n,
+  'samples.shutter': (n) => n,
   'shadows.lightSamples': (n) => n,
   'samples.scale': (percent) => (percent / 100) ** 2,
 };

@@ -136,6 +136,8 @@ const PATH_ONLY: readonly Setting[] = [
     does: 'Blocks of the picture stop once their noise is below this; 0 gives every pixel all samples.',
     lookFor: 'Blocks that stay grainy when high',
     cost: 'saves where the picture is easy',
+    // a block that stopped early would have seen a part of the open time only
+    matters: (r) => r['samples.shutter'] === 1,
   },
   {
     id: 'samples.minimum',
@@ -151,7 +153,7 @@ const PATH_ONLY: readonly Setting[] = [
     does: 'No block stops before so many.',
     lookFor: 'Dark places that stop before they have seen any light, when low',
     cost: 'grows in proportion',
-    matters: (r) => (r['samples.errorTarget'] as number) > 0,
+    matters: (r) => r['samples.shutter'] === 1 && (r['samples.errorTarget'] as number) > 0,
   },
   {
     id: 'samples.denoise',

@@ -23,6 +23,11 @@ export function resolveRecipe(recipe: Recipe, tier: Tier): ResolvedRecipe {
   return Object.fromEntries(SETTINGS.map((s) => [s.id, own[s.id] ?? other[s.id] ?? s.initial]));
 }
 
+/** Samples a pixel in all: its own times those of the shutter. */
+export function totalSamples(resolved: ResolvedRecipe): number {
+  return (resolved['samples.pixel'] as number) * (resolved['samples.shutter'] as number);
+}
+
 /** Where a tier's value comes from. */
 export function valueOrigin(recipe: Recipe, tier: Tier, id: string): 'own' | 'inherited' | 'initial' {
   if (recipe[tier][id] !== undefined) return 'own';

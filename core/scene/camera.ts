@@ -1,6 +1,7 @@
 /** Camera and picture plane: world space to pixels in homogeneous coordinates, and back to rays. */
 import { tan } from '../math/exact';
 import { invertAffine, type Mat4 } from '../math/mat4';
+import type { Aperture } from './aperture';
 import type { CameraSource } from './source';
 
 /** A camera as one frame uses it. */
@@ -8,6 +9,14 @@ export interface CameraView {
   /** Camera to world; the camera looks along its −Z. */
   world: Mat4;
   lens: Pick<CameraSource, 'kind' | 'yfovRad' | 'ymag' | 'near'>;
+  /** An opening with extent: what is out of focus is blurred. Parallel lenses have none. */
+  aperture?: Aperture;
+  /** Seconds from the frame's instant at which the shutter opens and closes. */
+  shutter?: { opens: number; closes: number };
+  /** Node that carries the camera while the shutter is open; absent for one that stands still. */
+  ride?: number;
+  /** Place on the lens that light is let through, metres to the right and up from its middle. */
+  offset?: readonly [number, number];
 }
 
 /** Metres over which the depth of a parallel lens falls from 1 to 0. */
@@ -36,6 +45,15 @@ export function worldToPixels(
       out[12 + c] = -z[c];
     }
     out[11] = view.lens.near;
+    if (view.offset && view.aperture) {
+      // seen from beside the middle, and shifted so that what is in focus stays where it is
+      const { focus } = view.aperture;
+      view.offset.forEach((by, r) => {
+        const shift = (r === 0 ? focal : -focal) * by;
+        out[r * 4 + 3] -= shift;
+        for (let c = 0; c < 4; c++) out[r * 4 + c] -= (shift / focus) * z[c];
+      });
+    }
   } else {
     const scale = height / (2 * view.lens.ymag);
     for (let c = 0; c < 4; c++) {
@@ -76,5 +94,13 @@ export function rayFrame(view: CameraView, width: number, height: number): RayFr
   const base = [0, 1, 2].map(
     (k) => (perspective ? forward[k] : origin[k]) - (width / 2) * right[k] - (height / 2) * down[k],
   );
+  if (perspective && view.offset && view.aperture) {
+    const [x, y] = view.offset;
+    for (let k = 0; k < 3; k++) {
+      const aside = m[k] * x + m[4 + k] * y;
+      origin[k] += aside;
+      base[k] -= aside / view.aperture.focus;
+    }
+  }
   return { perspective, origin, forward, base, right, down };
 }

@@ -26,11 +26,6 @@ export function poseNodes(
   return world;
 }
 
-/** True when any node that draws something, or one above it, is animated. */
-export function sceneMoves(scene: CompiledScene): boolean {
-  return scene.meta.channels.length > 0;
-}
-
 type Channel = CompiledScene['meta']['channels'][number];
 const PATH_AT = { translation: 0, rotation: 3, scale: 7 } as const;
 

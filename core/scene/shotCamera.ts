@@ -1,14 +1,37 @@
 /** The camera of a shot at a frame. */
 import { BadInputError } from '../errors';
+import { atan } from '../math/exact';
+import { apertureOf, PICTURE_HEIGHT } from './aperture';
 import type { CameraView } from './camera';
 import type { CompiledScene } from './compiled';
 import { poseNodes } from './pose';
-import type { ShotSource } from './source';
+import { DEFAULT_OPTICS, type ShotOptics, type ShotSource } from './source';
 
 export function shotCamera(scene: CompiledScene, shot: ShotSource, timeSeconds: number): CameraView {
   const lens = scene.meta.cameras.find((c) => c.node === shot.cameraNode);
   if (!lens) throw new BadInputError(`Shot "${shot.name}" has no camera.`);
-  return { world: poseNodes(scene, timeSeconds)[shot.cameraNode], lens };
+  const optics = shot.optics ?? DEFAULT_OPTICS;
+  const { kind, ymag, near } = lens;
+  const { focalLength } = optics;
+  const yfovRad = focalLength === null ? lens.yfovRad : 2 * atan((PICTURE_HEIGHT * 500) / focalLength);
+  const aperture = kind === 'perspective' ? apertureOf(optics, yfovRad) : undefined;
+  return {
+    world: poseNodes(scene, timeSeconds)[shot.cameraNode],
+    lens: { kind, yfovRad, ymag, near },
+    shutter: shutterOf(optics, shot.rate),
+    ride: shot.cameraNode,
+    ...(aperture && { aperture }),
+  };
+}
+
+/** Seconds from the frame's instant at which the shutter opens and closes. */
+export function shutterOf(
+  { shutterAngleDeg, shutterPhase }: Pick<ShotOptics, 'shutterAngleDeg' | 'shutterPhase'>,
+  rate: number,
+): { opens: number; closes: number } {
+  const open = shutterAngleDeg / 360 / rate;
+  const before = { opens: 0, centred: open / 2, closes: open }[shutterPhase];
+  return { opens: -before, closes: open - before };
 }
 
 /** @throws BadInputError naming the shots there are */

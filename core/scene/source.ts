@@ -229,7 +229,36 @@ export interface ShotSource {
   lastFrame: number;
   rate: number;
   seed: number;
+  /** Shutter and focus; `DEFAULT_OPTICS` when absent. */
+  optics?: ShotOptics;
 }
+
+/** Where in the time the shutter is open the frame's instant lies. */
+export type ShutterPhase = 'opens' | 'centred' | 'closes';
+
+/** How a shot's camera takes light in: for how long, and through how wide an opening. */
+export interface ShotOptics {
+  /** 360 is open for the whole frame. */
+  shutterAngleDeg: number;
+  shutterPhase: ShutterPhase;
+  /** Millimetres, on a picture 24 mm high; null for the camera's own angle of view. */
+  focalLength: number | null;
+  /** Focal length over diameter of the opening, on a picture 24 mm high; null for a pinhole, sharp everywhere. */
+  fNumber: number | null;
+  /** Metres from the camera, along its axis. */
+  focusDistance: number;
+  /** Straight edges of the opening; 0 for a round one. */
+  blades: number;
+}
+
+export const DEFAULT_OPTICS: ShotOptics = {
+  shutterAngleDeg: 180,
+  shutterPhase: 'centred',
+  focalLength: null,
+  fNumber: null,
+  focusDistance: 3,
+  blades: 0,
+};
 
 export const DEFAULT_MATERIAL: MaterialSource = {
   name: 'plain grey',

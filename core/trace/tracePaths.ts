@@ -25,6 +25,7 @@ import {
   SURFACE_SIZE,
   type SurfaceInput,
 } from '../raster/surface';
+import { lensSample, type Aperture } from '../scene/aperture';
 import type { RayFrame } from '../scene/camera';
 import {
   ALPHA_BLEND,
@@ -107,6 +108,8 @@ export interface PathInput {
   frontOnly: Uint8Array;
   emitters: Emitters;
   rays: RayFrame;
+  /** Rays start all over it; null for a pinhole. */
+  aperture: Aperture | null;
   limits: PathLimits;
   width: number;
   height: number;
@@ -118,7 +121,7 @@ export interface PathInput {
   paths: Float32Array;
   /** 1 per block that takes no more samples. */
   done: Uint8Array;
-  /** Written by the first sample. */
+  /** Written by the first sample, or by `lookThroughMiddle` where there is an aperture. */
   depth: Float32Array;
   normal: Float32Array;
   objectId: Uint32Array;
@@ -216,9 +219,20 @@ export function tracePaths(input: PathInput, x0: number, y0: number, x1: number,
   for (let i = 0; i < paths; i++) bringHome(input.paths, i);
 }
 
+/** Depth, normals and objects of a tile as seen through the middles of the lens and of the pixels. */
+export function lookThroughMiddle(input: PathInput, x0: number, y0: number, x1: number, y1: number): void {
+  const count = start({ ...input, aperture: null, samples: 1 }, x0, y0, x1, y1, 0);
+  intersect(input, count);
+  for (let i = 0; i < count; i++) {
+    if (hitTriangle[i] < 0) continue;
+    surfaceAtHit(input, i);
+    writeGeometry(input, i);
+  }
+}
+
 /** Camera rays into slots 0 … count − 1. */
 function start(input: PathInput, x0: number, y0: number, x1: number, y1: number, sample: number): number {
-  const { rays, width, done, seed, paths } = input;
+  const { rays, aperture, width, done, seed, paths } = input;
   const across = Math.ceil(width / BLOCK);
   const step = Math.sqrt(rays.right[0] ** 2 + rays.right[1] ** 2 + rays.right[2] ** 2);
   let n = 0;
@@ -242,6 +256,15 @@ function start(input: PathInput, x0: number, y0: number, x1: number, y1: number,
         useOfSky[o + k] = input.emitters.surroundings?.camera ?? 0;
         split[o + k] = 0;
       }
+      if (aperture) {
+        lensSample(aperture, sample, hashCombine(seed, at), pair);
+        // one pixel's step to the right and down, turned into metres on the lens
+        for (let k = 0; k < 3; k++) {
+          const aside = (rays.right[k] * pair[0] - rays.down[k] * pair[1]) / step;
+          origin[o + k] += aside;
+          direction[o + k] -= aside / aperture.focus;
+        }
+      }
       const l = Math.sqrt(direction[o] ** 2 + direction[o + 1] ** 2 + direction[o + 2] ** 2);
       for (let k = 0; k < 3; k++) direction[o + k] /= l;
       footprint[i] = rays.perspective ? 0 : step;
@@ -250,8 +273,8 @@ function start(input: PathInput, x0: number, y0: number, x1: number, y1: number,
       scattered[i] = matteCount[i] = glossCount[i] = throughCount[i] = crossed[i] = gathered[i] = ending[i] = 0;
       home.fill(0, i * HOME, i * HOME + HOME);
       seenColor.fill(0, i * 6, i * 6 + 6);
-      if (sample === 0) {
-        paths.fill(0, at * PATH_SUMS, at * PATH_SUMS + PATH_SUMS);
+      if (sample === 0) paths.fill(0, at * PATH_SUMS, at * PATH_SUMS + PATH_SUMS);
+      if (sample === 0 && !aperture) {
         input.depth[at] = 0;
         input.objectId[at] = 0;
         input.normal.fill(0, at * 3, at * 3 + 3);
@@ -844,13 +867,15 @@ function surfaceAtHit(input: PathInput, i: number): void {
   materialAt(input.surface, t, side, false, b1, b2, slopes, surface);
 }
 
-/** Geometry of what the camera sees. */
+/** What the camera sees. */
 function firstSeen(input: PathInput, i: number, sample: number): void {
-  const { rays, paths, surface: from } = input;
+  input.paths[pixel[i] * PATH_SUMS + P_COVERED] += 1;
+  if (sample === 0 && !input.aperture) writeGeometry(input, i);
+}
+
+function writeGeometry(input: PathInput, i: number): void {
+  const { rays, surface: from } = input;
   const at = pixel[i];
-  const p = at * PATH_SUMS;
-  paths[p + P_COVERED] += 1;
-  if (sample !== 0) return;
   const f = rays.forward;
   input.depth[at] =
     (surface[S_POSITION] - rays.origin[0]) * f[0] +

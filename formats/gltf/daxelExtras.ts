@@ -36,6 +36,12 @@ export const shotExtras = z.object({
     .refine(([first, last]) => last >= first, 'the last frame comes before the first'),
   rate: finite.min(1).max(240).default(24),
   seed: z.number().int().min(0).default(1),
+  shutterAngleDeg: finite.min(0).max(360).optional(),
+  shutterPhase: z.enum(['opens', 'centred', 'closes']).optional(),
+  focalLength: finite.min(1).max(2000).optional(),
+  fNumber: finite.min(0.1).max(1000).optional(),
+  focusDistance: finite.min(0.001).max(1e6).optional(),
+  blades: z.number().int().min(0).max(16).optional(),
 });
 
 export const sceneExtras = z.object({

@@ -4,6 +4,7 @@ import { ALL_EXTENSIONS, type Light } from '@gltf-transform/extensions';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
 import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
 import {
+  DEFAULT_OPTICS,
   emptyScene,
   type CameraSource,
   type ChannelSource,
@@ -12,6 +13,7 @@ import {
   type LightSource,
   type PrimitiveSource,
   type SceneSource,
+  type ShotOptics,
 } from '@daxel/core/scene/source';
 import type { z } from 'zod';
 import { decodeImage } from '../image/decodeImage';
@@ -255,8 +257,9 @@ class SceneReader {
         this.scene.warnings.push(`Shot "${shot.name}" asks for the camera "${shot.camera}", which does not exist.`);
         continue;
       }
-      const [firstFrame, lastFrame] = shot.frames;
-      this.scene.shots.push({ name: shot.name, cameraNode, firstFrame, lastFrame, rate: shot.rate, seed: shot.seed });
+      const { name, frames, rate, seed, camera: _node, ...own } = shot;
+      const optics: ShotOptics = { ...DEFAULT_OPTICS, ...own };
+      this.scene.shots.push({ name, cameraNode, firstFrame: frames[0], lastFrame: frames[1], rate, seed, optics });
     }
   }
 

@@ -8,6 +8,7 @@ import type { RenderPool } from '@daxel/core/frame/renderPool';
 import { exposedBy, readRig, rigLighting, type Rig } from '@daxel/core/light/rig';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { motionVectors } from '@daxel/core/frame/motion';
+import { geometryView } from '@daxel/core/frame/shutter';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import { hashFloats, hashText } from '@daxel/core/math/hash';
 import {
@@ -19,6 +20,7 @@ import {
   type Tier,
 } from '@daxel/core/recipe/recipe';
 import { SETTINGS } from '@daxel/core/recipe/settings';
+import type { CameraView } from '@daxel/core/scene/camera';
 import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
 import { toShared } from '@daxel/core/scene/packScene';
@@ -96,8 +98,9 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const checkpointSeconds = args.checkpointSeconds;
       const request = { sceneId: 'scene', recipe, lighting, camera, timeSeconds, seed, resume, checkpointSeconds };
       const frame = await pool.render(request, undefined, (c) => unfinished.write(c)).promise;
-      const nextTimeSeconds = (n + 1) / shot.rate;
-      const nextCamera = shotCamera(scene, shot, nextTimeSeconds);
+      const cameraAt = (t: number): CameraView => shotCamera(scene, shot, t);
+      const instants = recipe['samples.shutter'] as number;
+      const [seen, next] = [n, n + 1].map((k) => geometryView(cameraAt, k / shot.rate, instants));
       const motion = (): Float32Array =>
         motionVectors({
           ...frame,
@@ -105,10 +108,9 @@ export async function renderCommand(argv: string[]): Promise<void> {
           scene,
           seeThrough: seeThroughInstances(scene),
           behind: isPathTraced(recipe) ? 'unknown' : 'background',
-          camera,
-          timeSeconds,
-          nextCamera,
-          nextTimeSeconds,
+          ...seen,
+          nextCamera: next.camera,
+          nextTimeSeconds: next.timeSeconds,
         });
       const output: OutputInput = { frame, recipe, camera, layers: args.layers, motion };
       const outputs = await writeOutputs(args.out, output, shot, n);

@@ -34,6 +34,7 @@ export async function previewShots(
         'output.width': width,
         'output.height': height,
         'samples.pixel': samples,
+        'samples.shutter': 1,
         'shadows.resolution': 1024,
         'shadows.localResolution': 256,
       };

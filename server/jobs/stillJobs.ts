@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import type { Shot, Still, StillRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
 import type { Rig } from '@daxel/core/light/rig';
-import { recipeHash, resolveRecipe } from '@daxel/core/recipe/recipe';
+import { recipeHash, resolveRecipe, totalSamples } from '@daxel/core/recipe/recipe';
 import { shotCamera, findShot } from '@daxel/core/scene/shotCamera';
 import { unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
@@ -68,7 +68,7 @@ export class StillJobs {
       frame: shot.frame,
       width: resolved['output.width'] as number,
       height: resolved['output.height'] as number,
-      samples: resolved['samples.pixel'] as number,
+      samples: totalSamples(resolved),
       recipe: shot.recipe,
       recipeHash: recipeHash(resolved),
       rig: rigOf(shot),
@@ -118,9 +118,11 @@ export class StillJobs {
 
   async cameraOf(shot: Shot & { compiledHash: string }): Promise<Still['camera']> {
     const scene = unpackScene(await loadScene(this.files.path(shot.compiledHash)));
-    const view = shotCamera(scene, findShot(scene, shot.name), shot.frame / shot.rate);
-    const { kind, yfovRad, ymag, near } = view.lens;
-    return { world: [...view.world], lens: { kind, yfovRad, ymag, near } };
+    const source = findShot(scene, shot.name);
+    const optics = shot.optics ?? source.optics;
+    const view = shotCamera(scene, { ...source, optics }, shot.frame / shot.rate);
+    const { lens, shutter, ride, aperture } = view;
+    return { world: [...view.world], lens, shutter, ride, aperture };
   }
 
   /** Works on a still whose turn it is. */

@@ -18,6 +18,7 @@ import {
 import type { Rect } from '@daxel/core/measure/rect';
 import { readPicture } from '@daxel/formats/image/readPicture';
 import { hashFloats } from '@daxel/core/math/hash';
+import type { CameraView } from '@daxel/core/scene/camera';
 import { exposedBy, rigLighting, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import { encodePng8 } from '@daxel/formats/png/displayPng';
@@ -115,7 +116,7 @@ async function render(order: StillOrder): Promise<void> {
     let pictureAt = 0;
     const width = order.recipe['output.width'] as number;
     const height = order.recipe['output.height'] as number;
-    const camera = { world: Float64Array.from(order.camera.world), lens: order.camera.lens };
+    const camera = cameraOf(order);
     const { sceneKey, timeSeconds, seed } = order;
     const { recipe, lighting } = await litBy(pool, sceneKey, order);
     const unfinished = new UnfinishedFile(order.checkpointPath, `${stillId} ${order.recipeHash}`);
@@ -159,6 +160,10 @@ async function render(order: StillOrder): Promise<void> {
   }
 }
 
+function cameraOf({ camera }: SceneOrder): CameraView {
+  return { ...camera, world: Float64Array.from(camera.world) };
+}
+
 /** The threads, with the order's scene in their hands. */
 async function poolFor(order: SceneOrder): Promise<RenderPool> {
   const threads = (pool ??= createNodePool());
@@ -177,7 +182,7 @@ async function renderStep(order: StepOrder): Promise<void> {
   let timer: NodeJS.Timeout | undefined;
   try {
     const threads = await poolFor(order);
-    const camera = { world: Float64Array.from(order.camera.world), lens: order.camera.lens };
+    const camera = cameraOf(order);
     const { recipe, lighting } = await litBy(threads, sceneKey, order);
     const regions = order.regions ?? undefined;
     const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed, regions, fresh: true };

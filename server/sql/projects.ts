@@ -147,7 +147,8 @@ export async function updateShot(db: Database, id: string, change: ShotChange): 
   const rows = await db.query(
     `UPDATE shots SET recipe = coalesce($3::jsonb, recipe), patches = coalesce($4::jsonb, patches),
        frame = coalesce($5::int, frame), rigs = coalesce($6::jsonb, rigs),
-       rig_id = CASE WHEN $7 THEN $8 ELSE rig_id END, version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
+       rig_id = CASE WHEN $7 THEN $8 ELSE rig_id END,
+       optics = CASE WHEN $9 THEN $10::jsonb ELSE optics END, version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
     [
       id,
       change.version,
@@ -157,6 +158,8 @@ export async function updateShot(db: Database, id: string, change: ShotChange): 
       change.rigs ? JSON.stringify(change.rigs) : null,
       change.rigId !== undefined,
       change.rigId ?? null,
+      change.optics !== undefined,
+      change.optics ? JSON.stringify(change.optics) : null,
     ],
   );
   return rows[0] && toShot(rows[0]);
@@ -203,6 +206,7 @@ function toShot(row: Row): Shot {
     patches: row.patches as Patch[],
     rigs: row.rigs as StoredRig[],
     rigId: row.rig_id as string | null,
+    optics: row.optics as Shot['optics'],
     version: row.version as number,
     thumbnail: row.thumbnail_hash ? `/api/pictures/${row.thumbnail_hash as string}.png` : null,
     hint: row.hint as string | null,

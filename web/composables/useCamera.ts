@@ -8,8 +8,9 @@ import type { Shot } from '@daxel/api/schemas';
 import { dolly, freeFrom, orbit, pan, viewOf, type FreeCamera } from '../render/freeCamera';
 
 /** The scene's shot that a stored one was made from; its first when that is gone. */
-export function sourceOf({ meta }: CompiledScene, { name }: Shot): ShotSource {
-  return meta.shots.find((s) => s.name === name) ?? meta.shots[0];
+export function sourceOf({ meta }: CompiledScene, { name, optics }: Shot): ShotSource {
+  const source = meta.shots.find((s) => s.name === name) ?? meta.shots[0];
+  return optics ? { ...source, optics } : source;
 }
 
 export function useCamera(scene: Ref<CompiledScene | null>, shot: Ref<Shot | null>, pivotDistance: () => number) {

@@ -47,7 +47,13 @@ export function useMatchLevels() {
     failure.value = proposal.value = null;
     const width = Math.min(MOST_WIDE, size.width);
     const height = Math.max(1, Math.round((width * size.height) / size.width));
-    const recipe = { ...wish.recipe, 'output.width': width, 'output.height': height, 'samples.pixel': SAMPLES };
+    const recipe = {
+      ...wish.recipe,
+      'output.width': width,
+      'output.height': height,
+      'samples.pixel': SAMPLES,
+      'samples.shutter': 1,
+    };
     const { lights, environment } = wish.lighting;
     const dark: EnvironmentSource = { ...environment, lightsSurfaces: false, seenInReflections: false };
     const parts: { index: number; lighting: Lighting }[] = lights.flatMap((light, index) =>

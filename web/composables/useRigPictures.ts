@@ -38,6 +38,7 @@ export function useRigPictures(
         // small and at once: the reference can be asked for at large
         'samples.method': 'raster',
         'samples.pixel': 1,
+        'samples.shutter': 1,
         'geometry.glassLayers': 3,
         'shadows.lightSamples': Math.min(2, recipe['shadows.lightSamples'] as number),
         'shadows.resolution': Math.min(1024, recipe['shadows.resolution'] as number),

@@ -1,6 +1,7 @@
 /** Renders a range of frames one by one and has them measured meanwhile. */
 import { onUnmounted, ref } from 'vue';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
+import { geometryView } from '@daxel/core/frame/shutter';
 import type { RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { WINDOW } from '@daxel/core/measure/stability/track';
@@ -93,9 +94,9 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
       scene: { meta, instances, nodeParents, nodeTransforms, keys },
       seeThrough: seeThroughInstances(scene),
       behind: isPathTraced(wish.recipe) ? 'unknown' : 'background',
-      rate,
       tone,
     });
+    const instants = wish.recipe['samples.shutter'] as number;
     const began = performance.now();
     try {
       for (let number = first; number <= last && !cancelled; number++) {
@@ -115,8 +116,8 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
             depth: views.depth.slice(0, width * height),
             objectId: views.objectId.slice(0, width * height),
             overlaid: views.overlaid.slice(),
-            camera,
-            nextCamera: cameraAt((number + 1) / rate),
+            seen: geometryView(cameraAt, timeSeconds, instants),
+            next: geometryView(cameraAt, (number + 1) / rate, instants),
           },
         });
         change({

@@ -4,6 +4,8 @@ import type { CameraView } from '@daxel/core/scene/camera';
 
 export interface FreeCamera {
   lens: CameraView['lens'];
+  /** What moves is blurred as in the shot; the camera itself stands still. */
+  film: Pick<CameraView, 'aperture' | 'shutter'>;
   eye: number[];
   /** The point that orbiting turns about. */
   pivot: number[];
@@ -17,13 +19,14 @@ export function freeFrom(view: CameraView, distance: number): FreeCamera {
   const d = Math.max(0.05, distance);
   return {
     lens: view.lens,
+    film: { aperture: view.aperture, shutter: view.shutter },
     eye: [m[12], m[13], m[14]],
     pivot: [m[12] - m[8] * d, m[13] - m[9] * d, m[14] - m[10] * d],
   };
 }
 
 export function viewOf(camera: FreeCamera): CameraView {
-  return { world: lookAt(camera.eye, camera.pivot), lens: camera.lens };
+  return { ...camera.film, world: lookAt(camera.eye, camera.pivot), lens: camera.lens };
 }
 
 /** Turns about the pivot: `yaw` about the vertical, `pitch` upwards. */

@@ -1,7 +1,7 @@
 /** The order of preview pictures: a coarse one at once, then the full one; newer wishes cancel older work. */
 import type { FrameViews } from '@daxel/core/frame/frameMemory';
 import type { FrameRequest, RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
-import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
+import { totalSamples, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { Renderer } from './lonePool';
 
 /** A picture that is kept: sRGB codes, rgba. */
@@ -69,7 +69,7 @@ export class Preview {
     const { recipe } = request;
     const width = recipe['output.width'] as number;
     const height = recipe['output.height'] as number;
-    const samples = recipe['samples.pixel'] as number;
+    const samples = totalSamples(recipe);
     if (width * height * samples > QUICK_PIXELS) {
       const coarse = await this.pool.render({ ...request, recipe: coarseRecipe(recipe) }).promise;
       this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true), coarse);
@@ -94,6 +94,7 @@ export function coarseRecipe(recipe: ResolvedRecipe, smaller = COARSE): Resolved
     'output.width': Math.max(16, Math.round((recipe['output.width'] as number) / smaller)),
     'output.height': Math.max(16, Math.round((recipe['output.height'] as number) / smaller)),
     'samples.pixel': 1,
+    'samples.shutter': 1,
     'shadows.lightSamples': Math.min(2, recipe['shadows.lightSamples'] as number),
     'geometry.glassLayers': Math.min(4, recipe['geometry.glassLayers'] as number),
   };

@@ -13,8 +13,9 @@ export interface RunFrame {
   depth: Float32Array;
   objectId: Uint32Array;
   overlaid: Uint32Array;
-  camera: CameraView;
-  nextCamera: CameraView;
+  /** When and from where its geometry is seen, and that of the frame after it. */
+  seen: { timeSeconds: number; camera: CameraView };
+  next: { timeSeconds: number; camera: CameraView };
 }
 
 export type ToStability =
@@ -23,7 +24,6 @@ export type ToStability =
       scene: MovingScene;
       seeThrough: Uint8Array;
       behind: 'background' | 'unknown';
-      rate: number;
       tone: ToneCurve;
     }
   | { type: 'frame'; frame: RunFrame }
@@ -72,14 +72,15 @@ function take(m: ToStability): void {
     if (!start || !meter) throw new Error('The measuring thread was not started.');
     const { frame } = m;
     ({ width, height } = frame);
-    const { rate, scene, seeThrough, behind, tone } = start;
+    const { scene, seeThrough, behind, tone } = start;
     const motion = motionVectors({
       ...frame,
+      ...frame.seen,
       scene,
       seeThrough,
       behind,
-      timeSeconds: frame.number / rate,
-      nextTimeSeconds: (frame.number + 1) / rate,
+      nextCamera: frame.next.camera,
+      nextTimeSeconds: frame.next.timeSeconds,
     });
     meter.add(
       { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, motion, ids: frame.objectId },

@@ -14,6 +14,7 @@ interface State {
   patches: Patch[];
   rigs: StoredRig[];
   rigId: string | null;
+  optics: Shot['optics'];
 }
 interface Step {
   state: State;
@@ -130,6 +131,7 @@ export const useDocument = defineStore('document', () => {
     patches: s.patches,
     rigs: s.rigs,
     rigId: s.rigId,
+    optics: s.optics,
   });
   return {
     shot,

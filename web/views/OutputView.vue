@@ -53,7 +53,9 @@ const wish = computed<Wish | null>(() => {
   if (!light) return null;
   const { lights, environment } = light;
   const recipe = resolveRecipe(s.recipe, 'draft');
-  const camera = { world: Float64Array.from(s.camera.world), lens: { ...s.camera.lens } };
+  // what goes to a worker must not be a reactive proxy
+  const { world, ...rest } = JSON.parse(JSON.stringify(s.camera)) as Still['camera'];
+  const camera = { ...rest, world: Float64Array.from(world) };
   return {
     sceneId: sceneId.value,
     recipe: s.rig ? exposedBy(recipe, s.rig) : recipe,

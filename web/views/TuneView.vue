@@ -108,10 +108,7 @@ async function renderStill(): Promise<void> {
     await document.save();
     const free = camera.isFree.value && camera.view.value;
     const asked: { tier: Tier; camera?: CameraState } = { tier: 'final' };
-    if (free) {
-      const { kind, yfovRad, ymag, near } = free.lens;
-      asked.camera = { world: [...free.world], lens: { kind, yfovRad, ymag, near } };
-    }
+    if (free) asked.camera = { ...free, world: [...free.world], offset: undefined };
     const still = await api.renderStill(shot.value.id, asked);
     notices.say('The still is being rendered. You can go on working.', {
       label: 'Watch it',

@@ -1,0 +1,40 @@
+/** Scene and camera at one instant of the open shutter. */
+import { hashWords } from '../math/hash';
+import type { Mat4 } from '../math/mat4';
+import type { CameraView } from '../scene/camera';
+import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
+import { poseNodes } from '../scene/pose';
+import type { ShadowPlan } from '../shadows/planShadows';
+
+export interface Moment {
+  /** World matrix of every node. */
+  world: Mat4[];
+  camera: CameraView;
+  /** The same for moments at which everything that is drawn lies in the same place. */
+  poseKey: string;
+}
+
+/** @param camera as it is at the frame's own instant, `frameSeconds` */
+export function momentAt(scene: CompiledScene, camera: CameraView, frameSeconds: number, timeSeconds: number): Moment {
+  const world = poseNodes(scene, timeSeconds);
+  const rides = camera.ride !== undefined && timeSeconds !== frameSeconds;
+  return {
+    world,
+    camera: rides ? { ...camera, world: world[camera.ride!] } : camera,
+    poseKey: poseKey(scene, world),
+  };
+}
+
+function poseKey({ instances }: CompiledScene, world: readonly Mat4[]): string {
+  const count = instances.length / INSTANCE_STRIDE;
+  const all = new Float64Array(count * 16);
+  for (let i = 0; i < count; i++) all.set(world[instances[i * INSTANCE_STRIDE + INSTANCE_NODE]], i * 16);
+  return hashWords(new Uint32Array(all.buffer));
+}
+
+/** The same for plans whose kept maps look from the same places, at the same size, into the same memory. */
+export function mapsKey(plan: ShadowPlan): string {
+  return plan.lights
+    .flatMap((l) => l.maps.map((m) => [...m.matrix, m.resolution, m.depthCodes, m.offset].join()))
+    .join('|');
+}

@@ -1,0 +1,390 @@
+/** The rasterised part of a frame: instant by instant its shadow maps, then sample by sample what the lens sees. */
+import { samplePosition } from '../film/pixelFilter';
+import type { FrameLight } from '../light/frameLight';
+import { hash32 } from '../math/random';
+import { binChunk, type BinTarget } from '../raster/binTriangles';
+import { CoverageKernel, coverageScratchBytes } from '../raster/coverageKernel';
+import { bindMaterials, canShade, ShadeKernel, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
+import { shadeTile, SUMS, type ShadeInput } from '../raster/shadeTile';
+import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
+import { transformVertices } from '../raster/transform';
+import type { ViewMode } from '../raster/views';
+import { drawTile, type VisibilityInput } from '../raster/visibility';
+import { lensOf, lensSample, type Aperture } from '../scene/aperture';
+import { PARALLEL_RANGE, rayFrame, worldToPixels, type CameraView } from '../scene/camera';
+import type { CompiledScene } from '../scene/compiled';
+import { environmentRadiance, useStrength } from '../scene/environment';
+import type { EnvironmentPicture, Lighting, PlacedLight } from '../scene/source';
+import { blurMomentsTile } from '../shadows/moments';
+import { planShadows, roundLights, type ShadowPlan } from '../shadows/planShadows';
+import type { ShadowReading } from '../shadows/shadowAt';
+import { drawShadowTile, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
+import type { BvhArrays } from '../trace/bvhLayout';
+import type { RayKernel } from '../trace/rayKernel';
+import { chunkCount, tilesAcross, type FrameViews, type PoseViews, type ShadowViews } from './frameMemory';
+import type { FrameSettings } from './frameSettings';
+import { castKinds, casterRule, faceRule, materialKinds, rayKinds } from './materialRules';
+import { mapsKey, type Moment } from './moment';
+import type { Team } from './team';
+
+export interface RasterFrameInput {
+  scene: CompiledScene;
+  settings: FrameSettings;
+  lighting: Lighting;
+  picture: EnvironmentPicture | null;
+  view: ViewMode;
+  pose: PoseViews;
+  shadows: ShadowViews;
+  frame: FrameViews;
+  memory: WebAssembly.Memory | null;
+  /** Null when nothing is traced. */
+  bvh: BvhArrays | null;
+  kernel: RayKernel | null;
+  seed: number;
+  /** Numbers of the tiles that are wanted. */
+  tiles: readonly number[];
+  /** The maps of the first instant stand in the memory already. */
+  keepShadows: boolean;
+}
+
+/** Stages that time is booked to. */
+export interface RasterStages {
+  geometry: number;
+  shadows: number;
+  samples: number;
+}
+
+export interface RasterFrameHooks {
+  team: Team;
+  now: () => number;
+  stages: RasterStages;
+  /** Books the time since `from` to a stage. */
+  book: (stage: number, from: number) => void;
+  /** Puts scene and camera where they are at an instant of the shutter. @returns null when cancelled */
+  moveTo: (instant: number) => Moment | null;
+  /** Turns the sums of so many samples into the display picture. @returns false when cancelled */
+  develop: (samples: number) => boolean;
+  onPicture: (samples: number) => void;
+}
+
+const VERTEX_BLOCK = 8192;
+/** After so many samples a picture is shown each time; up to there the sizes of groups double. */
+const LARGEST_GROUP = 16;
+
+/** @returns samples done, and whether all were */
+export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): { samples: number; finished: boolean } {
+  const { scene, settings, pose, shadows, frame, memory, kernel, seed, tiles } = input;
+  const { team, now, book, stages } = hooks;
+  const { width, height } = settings.render;
+  const { lights: sources, environment } = input.lighting;
+  const { bounds } = scene.meta;
+  const aspect = width / height;
+  const timed =
+    (stage: number, run: (item: number) => void) =>
+    (item: number): void => {
+      const from = now();
+      run(item);
+      book(stage, from);
+    };
+
+  const casts = castKinds(scene, settings.glassShadows);
+  const rule = casterRule(casts);
+  const facesDrawn = faceRule(scene);
+  const chunks = chunkCount(scene);
+  const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
+  const ownShade = shadeScratchBytes(settings.glassLayers);
+  const shadeScratch = frame.shadeScratch.subarray(team.index * ownShade, (team.index + 1) * ownShade);
+  const record = memory ? bindMaterials(memory, shadeScratch, surface) : null;
+  const ownCoverage = coverageScratchBytes(scene.meta.materials.length);
+  const coverageScratch = frame.coverageScratch.subarray(team.index * ownCoverage, (team.index + 1) * ownCoverage);
+  const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
+  const tile = memory ? tileIn(shadeScratch, settings.glassLayers) : createTile(settings.glassLayers);
+
+  const project = (matrix: Float64Array, stage: number): boolean => {
+    const vertices = pose.positions.length / 3;
+    return team.share(
+      Math.ceil(vertices / VERTEX_BLOCK),
+      timed(stage, (b) => {
+        const end = Math.min(vertices, (b + 1) * VERTEX_BLOCK);
+        if (coverage) coverage.transform(matrix, pose.positions, b * VERTEX_BLOCK, end);
+        else transformVertices(matrix, pose.positions, frame.clip, b * VERTEX_BLOCK, end);
+      }),
+    );
+  };
+  const bin = (target: BinTarget, faces: Uint8Array, reach: number, stage: number): boolean =>
+    team.share(
+      chunks,
+      timed(stage, (c) => binChunk(c, frame.clip, scene.triangles, scene.triangleMaterial, faces, reach, target)),
+    );
+
+  // Shadows
+  const readings = sources.map((source) => readingOf(source, settings));
+  const drawMap = (view: ShadowView, reading: ShadowReading): boolean => {
+    const side = tilesAcross(view.resolution, SHADOW_TILE_SHIFT);
+    const target = binTarget(frame, view.resolution, view.resolution, SHADOW_TILE_SHIFT);
+    const draw = timed(stages.shadows, (t) =>
+      drawShadowTile(scene, frame.clip, target, chunks, t, view, casts, shadows, coverage),
+    );
+    const blur = timed(stages.shadows, (t) => blurMomentsTile(shadows, view, t, reading.radius));
+    return (
+      project(view.matrix, stages.shadows) &&
+      bin(target, rule, 0, stages.shadows) &&
+      team.share(side * side, draw) &&
+      (reading.filter !== 'moment' || team.share(side * side, blur))
+    );
+  };
+  const drawKeptMaps = ({ lights }: ShadowPlan): boolean =>
+    lights.every((light) => [...new Set(light.maps)].every((view) => drawMap(view, readings[light.index])));
+
+  // What a sample is shaded with; camera and lights come with each instant
+  const bins = binTarget(frame, width, height, TILE_SHIFT);
+  const visibility: VisibilityInput = {
+    scene,
+    clip: frame.clip,
+    bins,
+    chunks,
+    kinds: materialKinds(scene),
+    kernel: coverage,
+  };
+  const rays = input.bvh ? { scene, bvh: input.bvh, casts, kernel } : null;
+  const seen = useStrength(environment, 'camera');
+  const mirror = useStrength(environment, 'reflection');
+  const reach = settings.samples > 1 ? settings.filterRadius : 0;
+  const position = new Float64Array(2);
+  const pixelSeed = hash32(seed);
+  let toPixels!: Float64Array;
+  /** How the picture is shaded from where it is looked at. */
+  let look!: { shade: ShadeInput; shader: ShadeKernel | null };
+
+  /** Prepares the picture as it is seen from one place. @returns false when cancelled */
+  const lookFrom = (camera: CameraView, plan: ShadowPlan): boolean => {
+    const eye = rayFrame(camera, width, height);
+    toPixels = worldToPixels(camera, width, height);
+    // positions on soft lights overwrite the bins: there the picture is binned in every round
+    const contact = settings.contact.length > 0;
+    if ((plan.soft.length === 0 || contact) && !binPicture()) return false;
+    kernel?.bind(rayKinds(casts));
+    const shade: ShadeInput = {
+      surface,
+      lighting: {
+        scene,
+        lights: plan.lights,
+        memory: shadows,
+        readings,
+        rays: settings.shadows.traced ? rays : null,
+        lightSamples: settings.shadows.lightSamples,
+        sample: 0,
+        seed,
+        contact: null,
+        camera: eye,
+        bounce: settings.bounce,
+        reflections: settings.reflections,
+        environmentSh: pose.environmentSh,
+        environmentMap: pose.environmentMap,
+        sharp: input.picture && mirror > 0 ? environmentRadiance(environment, input.picture, mirror) : null,
+      },
+      rays: eye,
+      width,
+      background: seen > 0 ? environmentRadiance(environment, input.picture, seen) : null,
+      sums: frame.sums,
+      depth: frame.depth,
+      normal: frame.normal,
+      objectId: frame.objectId,
+      view: null,
+    };
+    if (input.view !== 'picture') {
+      const parallel = !eye.perspective;
+      shade.view = { mode: input.view, lighting: shade.lighting, rays, pixelSize: lengthOf(eye.right), parallel };
+    }
+    if (contact) {
+      const before = timed(stages.shadows, (k) => {
+        drawTile(visibility, tiles[k], 0.5, 0.5, tile);
+        writeTileDepth(tile, frame.contactDepth, width, camera);
+      });
+      if (!team.share(tiles.length, before)) return false;
+      shade.lighting.contact = {
+        depth: frame.contactDepth,
+        width,
+        height,
+        matrix: toPixels,
+        rays: eye,
+        ...settings.contact,
+      };
+    }
+    const mostLights = plan.lights.length + plan.soft.length * plan.slots;
+    const compiled = memory && record && canShade(shade, mostLights);
+    look = { shade, shader: compiled ? new ShadeKernel(memory, shadeScratch, shade, record) : null };
+    return true;
+  };
+  function binPicture(): boolean {
+    return project(toPixels, stages.geometry) && bin(bins, facesDrawn, reach, stages.geometry);
+  }
+  const shadeSample = (ox: number, oy: number, share: number, opening: boolean): void => {
+    if (look.shader) look.shader.shade(tile, ox, oy, share, opening);
+    else shadeTile(look.shade, tile, ox, oy, share, opening);
+  };
+  /** Depth, normals and objects as seen through the middle of a lens that is otherwise sampled all over. */
+  const lookThroughMiddle = (): boolean =>
+    team.share(
+      tiles.length,
+      timed(stages.geometry, (k) => {
+        drawTile(visibility, tiles[k], 0.5, 0.5, tile);
+        clearTile(frame, tile, width);
+        writeOverlaid(scene, tile, frame.overlaid, width);
+        shadeSample(0.5, 0.5, 1, true);
+        clearSums(frame, tile, width);
+      }),
+    );
+
+  let samplesDone = 0;
+  const end = (finished: boolean): { samples: number; finished: boolean } => ({ samples: samplesDone, finished });
+  let shown = 0;
+  let heldKey = '';
+  let heldMaps = '';
+  for (let instant = 0; instant < settings.shutter; instant++) {
+    const moment = hooks.moveTo(instant);
+    if (!moment) return end(false);
+    const plan = planShadows(sources, bounds, moment.world, moment.camera, aspect, settings.shadows);
+    const rounds = Math.ceil(plan.positions / plan.slots);
+    if (instant === 0) team.announce(tiles.length * settings.samples * rounds);
+    const keep = instant === 0 ? input.keepShadows : moment.poseKey === heldKey && mapsKey(plan) === heldMaps;
+    if (!keep && !drawKeptMaps(plan)) return end(false);
+    [heldKey, heldMaps] = [moment.poseKey, mapsKey(plan)];
+    const aperture = lensOf(moment.camera);
+    if ((!aperture || instant === 0) && !lookFrom(moment.camera, plan)) return end(false);
+    if (aperture && instant === 0) {
+      if (plan.soft.length > 0 && !binPicture()) return end(false);
+      if (!lookThroughMiddle()) return end(false);
+    }
+    const last = (instant + 1) * settings.perInstant;
+    while (samplesDone < last) {
+      const from = samplesDone;
+      // positions on soft lights and on the lens change with every sample, so that all samples together cover them
+      const single = plan.soft.length > 0 || aperture !== null;
+      const due = shown + Math.min(LARGEST_GROUP, Math.max(1, shown));
+      const to = Math.min(last, single ? from + 1 : due);
+      if (aperture && !lookFrom(throughLens(moment.camera, aperture, from, pixelSeed), plan)) return end(false);
+      for (let round = 0; round < rounds; round++) {
+        const first = round * plan.slots;
+        const count = Math.min(plan.slots, plan.positions - first);
+        const share = count / plan.positions;
+        if (plan.soft.length > 0) {
+          const lights = softLights(plan, moment.camera, from * plan.positions + first, count);
+          if (!lights || !binPicture()) return end(false);
+          look.shade.lighting.lights = lights;
+          look.shader?.setLights();
+        }
+        const drawSamples = (k: number): void => {
+          const t = tiles[k];
+          for (let s = from; s < to; s++) {
+            samplePosition(s, settings.samples, settings.filter, settings.filterRadius, pixelSeed, position);
+            const t0 = now();
+            drawTile(visibility, t, position[0], position[1], tile);
+            book(stages.geometry, t0);
+            const t1 = now();
+            const opening = s === 0 && round === 0 && !aperture;
+            if (opening) {
+              clearTile(frame, tile, width);
+              writeOverlaid(scene, tile, frame.overlaid, width);
+            }
+            look.shade.lighting.sample = s;
+            shadeSample(position[0], position[1], share, opening);
+            book(stages.samples, t1);
+          }
+        };
+        if (!team.share(tiles.length, drawSamples, to - from)) return end(false);
+      }
+      samplesDone = to;
+      if (to < due && to < settings.samples) continue;
+      if (!hooks.develop(to)) return end(false);
+      shown = to;
+      if (team.leads) hooks.onPicture(to);
+    }
+  }
+  return end(true);
+
+  function softLights(plan: ShadowPlan, camera: CameraView, first: number, count: number): FrameLight[] | null {
+    const at = [sources, bounds, camera, aspect, settings.shadows, seed] as const;
+    const { lights, drawn } = roundLights(plan, ...at, first, count);
+    for (const { view, index } of drawn) if (!drawMap(view, readings[index])) return null;
+    return lights;
+  }
+}
+
+/** The camera as one sample sees through its lens. */
+function throughLens(camera: CameraView, aperture: Aperture, sample: number, seed: number): CameraView {
+  lensSample(aperture, sample, seed, onLens);
+  return { ...camera, offset: [onLens[0], onLens[1]] };
+}
+const onLens = new Float64Array(2);
+
+function binTarget(frame: FrameViews, width: number, height: number, tileShift: number): BinTarget {
+  return {
+    width,
+    height,
+    tileShift,
+    tilesX: tilesAcross(width, tileShift),
+    tilesY: tilesAcross(height, tileShift),
+    starts: frame.starts,
+    entries: frame.entries,
+    boxes: frame.boxes,
+  };
+}
+
+/** Writes the instance + 1 of the see-through surface that lies first before each pixel's nearest solid one, else 0. */
+function writeOverlaid(scene: CompiledScene, tile: Tile, overlaid: Uint32Array, width: number): void {
+  const { layerCount, layerTriangle, layerLimit } = tile;
+  for (let y = tile.y0; y < tile.y1; y++)
+    for (let x = tile.x0; x < tile.x1; x++) {
+      const i = ((y - tile.y0) << TILE_SHIFT) + x - tile.x0;
+      const t = layerCount[i] > 0 ? layerTriangle[i * layerLimit] : -1;
+      overlaid[y * width + x] = t < 0 ? 0 : scene.triangleInstance[t] + 1;
+    }
+}
+
+function clearTile(frame: FrameViews, tile: Tile, width: number): void {
+  clearSums(frame, tile, width);
+  for (let y = tile.y0; y < tile.y1; y++) {
+    const from = y * width + tile.x0;
+    const to = y * width + tile.x1;
+    frame.depth.fill(0, from, to);
+    frame.normal.fill(0, from * 3, to * 3);
+    frame.objectId.fill(0, from, to);
+  }
+}
+
+function clearSums(frame: FrameViews, tile: Tile, width: number): void {
+  for (let y = tile.y0; y < tile.y1; y++)
+    frame.sums.fill(0, (y * width + tile.x0) * SUMS, (y * width + tile.x1) * SUMS);
+}
+
+/** How a light's maps are read: as the recipe says, but for what the light has otherwise. */
+function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading {
+  const own = source.shadow ?? {};
+  const manual = own.slopeBias !== undefined || own.normalOffset !== undefined;
+  const { reading } = settings;
+  return {
+    ...reading,
+    filter: own.filter ?? reading.filter,
+    slopeBias: own.slopeBias ?? reading.slopeBias,
+    normalOffset: own.normalOffset ?? reading.normalOffset,
+    automatic: reading.automatic && !manual,
+  };
+}
+
+function lengthOf(v: readonly number[]): number {
+  return Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
+}
+
+/** Metres along the view axis of what a tile sees, 0 where nothing is. */
+function writeTileDepth(tile: Tile, depth: Float32Array, width: number, camera: CameraView): void {
+  const { lens } = camera;
+  const parallel = lens.kind !== 'perspective';
+  for (let y = tile.y0; y < tile.y1; y++) {
+    for (let x = tile.x0; x < tile.x1; x++) {
+      const z = tile.depth[((y - tile.y0) << TILE_SHIFT) + x - tile.x0];
+      const metres = parallel ? lens.near + (1 - z) * PARALLEL_RANGE : lens.near / z;
+      depth[y * width + x] = z > 0 ? metres : 0;
+    }
+  }
+}
