@@ -7,7 +7,11 @@ import { buildBandCombs } from './charts/bandCombs';
 import { buildFarShadows } from './charts/farShadows';
 import { buildFineLines } from './charts/fineLines';
 import { buildGrazingPlane } from './charts/grazingPlane';
+import { buildLowLightCorner } from './charts/lowLightCorner';
+import { buildMovingGlint } from './charts/movingGlint';
 import { buildPenumbraScale } from './charts/penumbraScale';
+import { buildSlowPanWires } from './charts/slowPanWires';
+import { buildSpinningBar } from './charts/spinningBar';
 import { buildThinWall } from './charts/thinWall';
 import { buildLampRoom } from './lampRoom/lampRoom';
 import { lampRoomRigs } from './rigs';
@@ -127,9 +131,75 @@ export const DEMO_SCENES: readonly DemoScene[] = [
     ],
     hint: 'Eight positions on the light and hard comparisons leave bands. Choose a patch and let Shadow edges find the cure.',
   },
+  {
+    project: CHARTS,
+    file: 'chart-spinning-bar.glb',
+    shot: 'spinning-bar',
+    build: buildSpinningBar,
+    recipe: recipe(
+      'Dailies',
+      { 'lens.exposure': -9, 'lens.tone': 'none', 'samples.shutter': 4 },
+      { 'samples.pixel': 4, 'samples.shutter': 16 },
+    ),
+    patches: [
+      { name: 'tip of the bar', x: 0.6, y: 0.36, width: 0.18, height: 0.22 },
+      { name: 'ticks', x: 0.42, y: 0.06, width: 0.16, height: 0.14 },
+    ],
+    hint: 'Four shutter samples leave a row of ghosts at the tip. Raise Shutter samples until they melt into one blur.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-moving-glint.glb',
+    shot: 'moving-glint',
+    build: buildMovingGlint,
+    recipe: recipe('Dailies', { 'lens.exposure': -10 }),
+    patches: [
+      { name: 'small balls', x: 0.12, y: 0.4, width: 0.18, height: 0.22 },
+      { name: 'large balls', x: 0.6, y: 0.4, width: 0.18, height: 0.22 },
+    ],
+    hint: 'Open Motion and render a second: the glints sparkle. Try what calms them, and what that costs.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-slow-pan-wires.glb',
+    shot: 'slow-pan-wires',
+    build: buildSlowPanWires,
+    recipe: recipe(
+      'Dailies',
+      { 'lens.exposure': -9, 'lens.tone': 'none', 'samples.pixel': 1 },
+      { 'samples.pixel': 16 },
+    ),
+    patches: [
+      { name: 'thinnest wires', x: 0.08, y: 0.4, width: 0.18, height: 0.22 },
+      { name: 'finest lines', x: 0.74, y: 0.12, width: 0.18, height: 0.22 },
+    ],
+    hint: 'Open Motion and render a second at one pixel sample: wires break and crawl. The suspects say what governs it.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-low-light-corner.glb',
+    shot: 'low-light-corner',
+    build: buildLowLightCorner,
+    recipe: recipe(
+      'Dailies',
+      { 'lens.exposure': -5, 'samples.method': 'path', 'samples.pattern': 'moving', 'samples.pixel': 2 },
+      { 'samples.pixel': 64, 'samples.scale': 100 },
+      { 'samples.scale': 50 },
+    ),
+    patches: [
+      { name: 'dark corner', x: 0.24, y: 0.36, width: 0.18, height: 0.22 },
+      { name: 'floor by the boxes', x: 0.4, y: 0.66, width: 0.18, height: 0.2 },
+    ],
+    hint: 'Open Motion and render half a second: the corner boils. Denoise calms single frames, and may crawl itself.',
+  },
 ];
 
-function recipe(start: string, both: Recipe['draft']): Recipe {
+function recipe(
+  start: string,
+  both: Recipe['draft'],
+  final: Recipe['final'] = {},
+  draft: Recipe['draft'] = {},
+): Recipe {
   const base = startingRecipe(start) as Recipe;
-  return { name: base.name, draft: { ...base.draft, ...both }, final: { ...base.final, ...both } };
+  return { name: base.name, draft: { ...base.draft, ...both, ...draft }, final: { ...base.final, ...both, ...final } };
 }

@@ -1,5 +1,6 @@
 /** The motion layer: where what a pixel sees will be in the next frame. */
 import { invertAffine, multiply } from '../math/mat4';
+import type { Rect } from '../measure/rect';
 import { rayFrame, worldToPixels, type CameraView } from '../scene/camera';
 import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
 import { poseNodes } from '../scene/pose';
@@ -9,8 +10,11 @@ export type MovingScene = Pick<CompiledScene, 'meta' | 'instances' | 'nodeParent
 
 export interface MotionInput {
   scene: MovingScene;
+  /** Of the picture, pixels. */
   width: number;
   height: number;
+  /** The arrays hold this part of it only; absent for all. */
+  part?: Rect;
   /** Metres along the view axis, 0 where nothing is. */
   depth: Float32Array;
   /** Drawn instance + 1, 0 for the background. */
@@ -37,17 +41,19 @@ export interface MotionInput {
  */
 export function motionVectors(input: MotionInput): Float32Array {
   const { scene, width, height, depth, objectId, camera, nextCamera } = input;
+  const part = input.part ?? { x: 0, y: 0, width, height };
+  const pixels = part.width * part.height;
   const rays = rayFrame(camera, width, height);
   const { origin: o, forward: f, base, right, down } = rays;
   const next = worldToPixels(nextCamera, width, height);
   const carried = carriers(scene, input.timeSeconds, input.nextTimeSeconds, next);
-  const overlaid = input.overlaid.length === width * height ? input.overlaid : null;
-  const out = new Float32Array(width * height * 2);
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      const px = x + 0.5;
-      const py = y + 0.5;
+  const overlaid = input.overlaid.length === pixels ? input.overlaid : null;
+  const out = new Float32Array(pixels * 2);
+  for (let y = 0; y < part.height; y++) {
+    for (let x = 0; x < part.width; x++) {
+      const i = y * part.width + x;
+      const px = x + part.x + 0.5;
+      const py = y + part.y + 0.5;
       const rx = base[0] + px * right[0] + py * down[0];
       const ry = base[1] + px * right[1] + py * down[1];
       const rz = base[2] + px * right[2] + py * down[2];

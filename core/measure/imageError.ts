@@ -76,6 +76,14 @@ export function displayLight(image: MeasuredImage): Float32Array {
   return out;
 }
 
+/** Luminance of that, one a pixel. */
+export function displayLuminance(image: MeasuredImage): Float32Array {
+  const light = displayLight(image);
+  const out = new Float32Array(light.length / 3);
+  for (let i = 0; i < out.length; i++) out[i] = luminance(light[i * 3], light[i * 3 + 1], light[i * 3 + 2]);
+  return out;
+}
+
 export function pairMaps(
   image: MeasuredImage,
   reference: MeasuredImage,

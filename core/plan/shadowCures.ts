@@ -1,6 +1,7 @@
 /** What could cure a bad shadow edge: changes of one setting each, to be tried and measured. */
 import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
 import { findSetting } from '../recipe/settings';
+import type { PlacedLight } from '../scene/source';
 
 export interface Cure {
   /** Settings that change, mostly one. */
@@ -17,8 +18,23 @@ export interface TriedCure extends Cure {
   seconds: number;
 }
 
-/** @param kinds lights that cast in the shot @param soft any of them has an extent */
-export function shadowCures(recipe: ResolvedRecipe, kinds: { sun: boolean; lamp: boolean; soft: boolean }): Cure[] {
+/** Kinds of lights that cast in a shot; `soft`: any of them has an extent. */
+export interface CastingKinds {
+  sun: boolean;
+  lamp: boolean;
+  soft: boolean;
+}
+
+export function castingKinds(lights: readonly PlacedLight[]): CastingKinds {
+  const casting = lights.filter((l) => l.castsShadow);
+  return {
+    sun: casting.some((l) => l.kind === 'sun'),
+    lamp: casting.some((l) => l.kind !== 'sun'),
+    soft: casting.some((l) => l.kind === 'area' || l.radius > 0 || l.angularDiameterRad > 0),
+  };
+}
+
+export function shadowCures(recipe: ResolvedRecipe, kinds: CastingKinds): Cure[] {
   const number = (id: string): number => recipe[id] as number;
   const cures: Cure[] = [];
   const offer = (id: string, value: number | string): void => {

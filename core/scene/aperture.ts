@@ -5,8 +5,8 @@ import { sobol2 } from '../math/sobol';
 import type { CameraView } from './camera';
 import type { ShotOptics } from './source';
 
-/** Height of the picture that f-numbers are given for, metres: that of a film picture of 36 by 24 mm. */
-export const PICTURE_HEIGHT = 0.024;
+/** Height of the picture that f-numbers and focal lengths are given for, metres: 36 mm wide at 16:9. */
+export const PICTURE_HEIGHT = 0.036 / (16 / 9);
 
 export interface Aperture {
   /** Metres from its middle to its rim. */

@@ -241,9 +241,9 @@ export interface ShotOptics {
   /** 360 is open for the whole frame. */
   shutterAngleDeg: number;
   shutterPhase: ShutterPhase;
-  /** Millimetres, on a picture 24 mm high; null for the camera's own angle of view. */
+  /** Millimetres, on a picture 36 mm wide at 16:9; null for the camera's own angle of view. */
   focalLength: number | null;
-  /** Focal length over diameter of the opening, on a picture 24 mm high; null for a pinhole, sharp everywhere. */
+  /** Focal length over diameter of the opening; null for a pinhole, sharp everywhere. */
   fNumber: number | null;
   /** Metres from the camera, along its axis. */
   focusDistance: number;

@@ -3,7 +3,7 @@ import { onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import { shadowBands } from '@daxel/core/measure/banding';
 import type { Rect } from '@daxel/core/measure/rect';
 import { stairSteps } from '@daxel/core/measure/stairs';
-import { bestCure, shadowCures, type TriedCure } from '@daxel/core/plan/shadowCures';
+import { bestCure, castingKinds, shadowCures, type TriedCure } from '@daxel/core/plan/shadowCures';
 import type { RenderTicket } from '@daxel/core/frame/renderPool';
 import { edgeSource, type EdgeSource, type Wish } from './usePreview';
 import { renderPool } from './useShot';
@@ -37,13 +37,7 @@ export function useCures(wish: Ref<Wish | null>) {
   async function search(patch: string, share: { x: number; y: number; width: number; height: number }): Promise<void> {
     const start = wish.value;
     if (!start || running.value) return;
-    const { lights } = start.lighting;
-    const casting = lights.filter((l) => l.castsShadow);
-    const kinds = {
-      sun: casting.some((l) => l.kind === 'sun'),
-      lamp: casting.some((l) => l.kind !== 'sun'),
-      soft: casting.some((l) => l.kind === 'area' || l.radius > 0 || l.angularDiameterRad > 0),
-    };
+    const kinds = castingKinds(start.lighting.lights);
     const cures = shadowCures(start.recipe, kinds);
     cancelled = false;
     failure.value = null;

@@ -1,8 +1,8 @@
 /** Renders a range of frames one by one and has them measured meanwhile. */
-import { onUnmounted, ref } from 'vue';
+import { markRaw, onUnmounted, ref } from 'vue';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { geometryView } from '@daxel/core/frame/shutter';
-import type { RenderTicket } from '@daxel/core/frame/renderPool';
+import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { WINDOW } from '@daxel/core/measure/stability/track';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
@@ -10,7 +10,7 @@ import type { Tier } from '@daxel/core/recipe/recipe';
 import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { copyPicture } from '../render/preview';
-import type { FromStability, ToStability } from '../render/stabilityWorker';
+import type { FromStability, RunFrame, ToStability } from '../render/stabilityWorker';
 import { useRuns, type Run } from '../stores/runs';
 import type { Wish } from './usePreview';
 import { renderPool } from './useShot';
@@ -39,7 +39,7 @@ export interface StabilityPort {
   terminate(): void;
 }
 
-function createWorker(): StabilityPort {
+export function createWorker(): StabilityPort {
   const worker = new Worker(new URL('../render/stabilityWorker.ts', import.meta.url), { type: 'module' });
   return {
     post: (m) => worker.postMessage(m),
@@ -57,7 +57,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
 
   async function start(order: RunOrder): Promise<void> {
     if (progress.value) return;
-    const { first, last, rate, scene, wish, cameraAt } = order;
+    const { first, last, rate, wish, cameraAt } = order;
     const all = last - first + 1;
     failure.value = null;
     cancelled = false;
@@ -65,6 +65,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     runs.turn(order.shotId);
     let run: Run = {
       ...pickOrder(order),
+      order: markRaw(order),
       state: 'rendering',
       pictures: [],
       found: {},
@@ -82,21 +83,13 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
           change({ report: m.report });
           return resolve();
         }
+        if (m.type !== 'found') return;
         const { frame } = m.found;
         change({ found: { ...run.found, [frame]: m.found }, maps: { ...run.maps, [frame]: m.map } });
       });
     });
     measured.catch(() => undefined);
-    const { meta, instances, nodeParents, nodeTransforms, keys } = scene;
-    const tone = wish.recipe['lens.tone'] as ToneCurve;
-    port.post({
-      type: 'start',
-      scene: { meta, instances, nodeParents, nodeTransforms, keys },
-      seeThrough: seeThroughInstances(scene),
-      behind: isPathTraced(wish.recipe) ? 'unknown' : 'background',
-      tone,
-    });
-    const instants = wish.recipe['samples.shutter'] as number;
+    port.post(startOf(order));
     const began = performance.now();
     try {
       for (let number = first; number <= last && !cancelled; number++) {
@@ -106,20 +99,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
         const frame = await ticket.promise;
         if (!frame.finished || cancelled) break;
         const { width, height, samples, views } = frame;
-        port.post({
-          type: 'frame',
-          frame: {
-            number,
-            width,
-            height,
-            beauty: views.beauty.slice(0, width * height * 3),
-            depth: views.depth.slice(0, width * height),
-            objectId: views.objectId.slice(0, width * height),
-            overlaid: views.overlaid.slice(),
-            seen: geometryView(cameraAt, timeSeconds, instants),
-            next: geometryView(cameraAt, (number + 1) / rate, instants),
-          },
-        });
+        port.post({ type: 'frame', frame: frameOf(order, number, frame) });
         change({
           pictures: [...run.pictures, copyPicture(views, width, height, samples, false)],
           seconds: run.seconds + frame.seconds,
@@ -150,6 +130,42 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
   }
   onUnmounted(cancel);
   return { progress, failure, start, cancel };
+}
+
+/** Tells a measuring thread what all frames share. */
+export function startOf({ scene, wish }: Pick<RunOrder, 'scene' | 'wish'>): ToStability {
+  const { meta, instances, nodeParents, nodeTransforms, keys } = scene;
+  return {
+    type: 'start',
+    scene: { meta, instances, nodeParents, nodeTransforms, keys },
+    seeThrough: seeThroughInstances(scene),
+    behind: isPathTraced(wish.recipe) ? 'unknown' : 'background',
+    tone: wish.recipe['lens.tone'] as ToneCurve,
+  };
+}
+
+/** What a measuring thread needs of a frame. */
+export function frameOf(order: RunOrder, number: number, frame: RenderedFrame): RunFrame {
+  const { width, height, views } = frame;
+  return {
+    ...timesOf(order, number, frame),
+    beauty: views.beauty.slice(0, width * height * 3),
+    depth: views.depth.slice(0, width * height),
+    objectId: views.objectId.slice(0, width * height),
+    overlaid: views.overlaid.slice(),
+  };
+}
+
+/** When and from where it and the next one are seen. */
+export function timesOf({ cameraAt, rate, wish }: RunOrder, number: number, { width, height }: RenderedFrame) {
+  const instants = wish.recipe['samples.shutter'] as number;
+  return {
+    number,
+    width,
+    height,
+    seen: geometryView(cameraAt, number / rate, instants),
+    next: geometryView(cameraAt, (number + 1) / rate, instants),
+  };
 }
 
 function pickOrder({ shotId, name, tier, first, last, rate }: RunOrder) {

@@ -3,6 +3,8 @@ import { motionVectors, type MovingScene } from '@daxel/core/frame/motion';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
+import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
+import type { Rect } from '@daxel/core/measure/rect';
 import type { CameraView } from '@daxel/core/scene/camera';
 
 export interface RunFrame {
@@ -18,6 +20,13 @@ export interface RunFrame {
   next: { timeSeconds: number; camera: CameraView };
 }
 
+/** A part of a frame with all layers of its light. */
+export interface PartFrame extends RunFrame {
+  part: Rect;
+  sums: Float32Array;
+  samples: number;
+}
+
 export type ToStability =
   | {
       type: 'start';
@@ -27,7 +36,9 @@ export type ToStability =
       tone: ToneCurve;
     }
   | { type: 'frame'; frame: RunFrame }
-  | { type: 'end' };
+  | { type: 'end' }
+  /** A place in frames that follow one another; they hold it and what is around it. */
+  | { type: 'place'; frames: PartFrame[]; exposureEv: number; rect: Rect };
 
 /** A map of visibility in eighths, at a quarter of the frame's size; 255 where nothing was measured. */
 export interface FlickerMap {
@@ -41,10 +52,12 @@ const BLOCK = 4;
 export type FromStability =
   | { type: 'found'; found: FrameStability; map: FlickerMap }
   | { type: 'report'; report: SequenceReport }
+  | { type: 'place'; place: PlaceFlicker }
   | { type: 'failed'; message: string };
 
 let meter: SequenceMeter | null = null;
-let start: Extract<ToStability, { type: 'start' }> | null = null;
+type Start = Extract<ToStability, { type: 'start' }>;
+let start: Start | null = null;
 let width = 0;
 let height = 0;
 let map: FlickerMap | null = null;
@@ -72,24 +85,42 @@ function take(m: ToStability): void {
     if (!start || !meter) throw new Error('The measuring thread was not started.');
     const { frame } = m;
     ({ width, height } = frame);
-    const { scene, seeThrough, behind, tone } = start;
-    const motion = motionVectors({
-      ...frame,
-      ...frame.seen,
-      scene,
-      seeThrough,
-      behind,
-      nextCamera: frame.next.camera,
-      nextTimeSeconds: frame.next.timeSeconds,
-    });
+    const { tone } = start;
+    const motion = vectorsOf(start, frame);
     meter.add(
       { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, motion, ids: frame.objectId },
       frame.number,
     );
+  } else if (m.type === 'place') {
+    const order = start;
+    if (!order) throw new Error('The measuring thread was not started.');
+    const { tone } = order;
+    const frames = m.frames.map((f) => ({
+      ...f,
+      ...f.part,
+      tone,
+      exposureEv: m.exposureEv,
+      motion: vectorsOf(order, f),
+      ids: f.objectId,
+    }));
+    const { x, y } = m.frames[0].part;
+    post({ type: 'place', place: measurePlace(frames, { ...m.rect, x: m.rect.x - x, y: m.rect.y - y }) });
   } else if (meter) {
     post({ type: 'report', report: meter.report() });
     meter = null;
   }
+}
+
+function vectorsOf({ scene, seeThrough, behind }: Start, frame: RunFrame): Float32Array {
+  return motionVectors({
+    ...frame,
+    ...frame.seen,
+    scene,
+    seeThrough,
+    behind,
+    nextCamera: frame.next.camera,
+    nextTimeSeconds: frame.next.timeSeconds,
+  });
 }
 
 /** The largest visibility of each block; a block counts as measured when any of it was. */

@@ -4,6 +4,7 @@ import { shallowRef } from 'vue';
 import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
 import type { Tier } from '@daxel/core/recipe/recipe';
+import type { RunOrder } from '../composables/useRun';
 import type { Picture } from '../render/preview';
 import type { FlickerMap } from '../render/stabilityWorker';
 
@@ -15,6 +16,8 @@ export interface Run {
   first: number;
   last: number;
   rate: number;
+  /** What it was rendered from, so that parts of it can be rendered again. */
+  order: RunOrder;
   state: 'rendering' | 'measuring' | 'done' | 'cancelled';
   /** From `first` on. */
   pictures: Picture[];

@@ -1,26 +1,35 @@
 <script setup lang="ts">
 /** Motion: a range of frames rendered, played at its rate, and its flicker measured. */
 import { computed, ref, toRef, watch } from 'vue';
+import FlickerCause from '../components/FlickerCause.vue';
 import FlickerOverlay from '../components/FlickerOverlay.vue';
 import FlickerReport from '../components/FlickerReport.vue';
 import FlickerTrace from '../components/FlickerTrace.vue';
 import NumberField from '../components/NumberField.vue';
 import PictureCanvas from '../components/PictureCanvas.vue';
+import ShotOptics from '../components/ShotOptics.vue';
 import { useCommands } from '../commands/commands';
 import { formatDuration, formatMs } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
+import { useCause } from '../composables/useCause';
 import { usePlayer } from '../composables/usePlayer';
 import { LEAST_FRAMES, MOST_FRAMES, useRun } from '../composables/useRun';
 import { useStage } from '../composables/useStage';
 import { exposedBy } from '@daxel/core/light/rig';
-import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
+import { resolveRecipe, totalSamples, type Tier, type TierValues } from '@daxel/core/recipe/recipe';
 import { shotCamera } from '@daxel/core/scene/shotCamera';
+import { DEFAULT_OPTICS, type ShotOptics as Optics } from '@daxel/core/scene/source';
+import { useDocument } from '../stores/document';
+import { useNotices } from '../stores/notices';
 import { useRuns } from '../stores/runs';
+import { renderPool } from '../composables/useShot';
 
 const props = defineProps<{ shotId: string }>();
 const stage = useStage(toRef(props, 'shotId'), { draws: false });
 const { shot, missing, scene, loading, failure: sceneFailure } = stage;
 const runs = useRuns();
+const document = useDocument();
+const notices = useNotices();
 const { progress, failure, start, cancel } = useRun();
 
 const tier = ref<Tier>('draft');
@@ -83,12 +92,12 @@ function render(): void {
   if (!shot.value || !s || !light || !active || !base || problem.value || progress.value) return;
   const recipe = exposedBy(resolveRecipe(shot.value.recipe, tier.value), active);
   const source = sourceOf(s, shot.value);
-  const samples = recipe['samples.pixel'] as number;
   mark.value = null;
   second.value = false;
+  cause.forget();
   void start({
     shotId: props.shotId,
-    name: `${tier.value === 'final' ? 'Final' : 'Draft'}, ${samples} ${samples === 1 ? 'sample' : 'samples'}`,
+    name: `${tier.value === 'final' ? 'Final' : 'Draft'}, ${samplesOf(recipe)}`,
     tier: tier.value,
     first: from.value,
     last: to.value,
@@ -119,9 +128,71 @@ const box = (m: { x: number; y: number; width: number; height: number }) =>
       }
     : {};
 
+/** Its pixel samples, times its shutter samples. */
+function samplesOf(recipe: ReturnType<typeof resolveRecipe>): string {
+  const [all, instants] = [totalSamples(recipe), recipe['samples.shutter'] as number];
+  return instants === 1 ? `${all} ${all === 1 ? 'sample' : 'samples'}` : `${all / instants} × ${instants} samples`;
+}
+
+// the cause of what flickers at the marked place, or at the worst one
+const cause = useCause();
+function findCause(): void {
+  const from = run.value;
+  const worst = from?.report?.worst[0];
+  if (!from || !worst || progress.value) return;
+  const at =
+    mark.value && !second.value ? { frame: frame.value, rect: mark.value } : { frame: worst.frame, rect: worst };
+  const { x, y, width, height } = at.rect;
+  goTo(at.frame, { x, y, width, height });
+  void cause.search(from, at.frame, { x, y, width, height });
+}
+const runTier = computed(() => run.value?.tier ?? 'draft');
+const values = computed<TierValues>(() => (shot.value ? resolveRecipe(shot.value.recipe, runTier.value) : {}));
+function useCure(cure: TierValues): void {
+  for (const [id, value] of Object.entries(cure)) document.setValue(runTier.value, id, value);
+}
+
+const optics = computed<Optics | null>(() => {
+  if (!scene.value || !shot.value) return null;
+  return sourceOf(scene.value, shot.value).optics ?? DEFAULT_OPTICS;
+});
+const picking = ref(false);
+/** Renders the one pixel that was clicked on to know how far away it is. */
+async function pickFocus(event: MouseEvent): Promise<void> {
+  const [wish, shownPicture, o, s] = [run.value?.order, picture.value, optics.value, shot.value];
+  if (!picking.value || !wish || !shownPicture || !o || !s) return;
+  picking.value = false;
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+  const x = Math.min(shownPicture.width - 1, Math.floor(((event.clientX - box.left) / box.width) * shownPicture.width));
+  const y = Math.min(
+    shownPicture.height - 1,
+    Math.floor(((event.clientY - box.top) / box.height) * shownPicture.height),
+  );
+  const timeSeconds = frame.value / wish.rate;
+  const { aperture: _wide, shutter: _open, ...camera } = wish.cameraAt(timeSeconds);
+  const recipe = { ...wish.wish.recipe, 'samples.pixel': 1, 'samples.shutter': 1 };
+  const regions = [{ x, y, width: 1, height: 1 }];
+  try {
+    const seen = await renderPool().render({ ...wish.wish, recipe, camera, timeSeconds, regions }).promise;
+    const metres = seen.views.depth[y * seen.width + x];
+    if (metres > 0) document.change({ optics: { ...o, focusDistance: Number(metres.toPrecision(4)) } }, 'focus');
+    else notices.say('There is only background: it cannot be focused on.');
+  } catch (error) {
+    notices.flag(error);
+  }
+}
+
 const group = 'Motion';
 const some = (): boolean => picture.value !== null;
 useCommands([
+  {
+    id: 'motion-cause',
+    label: 'Find the cause of the flicker',
+    key: 'C',
+    group,
+    run: findCause,
+    enabled: () => (run.value?.report?.worst.length ?? 0) > 0,
+  },
   { id: 'motion-render', label: 'Render the frames', key: 'R', group, run: render },
   { id: 'motion-play', label: 'Play or stop', key: ' ', group, run: player.toggle, enabled: some },
   { id: 'motion-back', label: 'Frame before', key: 'ArrowLeft', group, run: () => player.step(-1), enabled: some },
@@ -186,6 +257,17 @@ useCommands([
           </p>
         </template>
         <p v-if="failure" class="flag" role="alert">{{ failure }}</p>
+        <template v-if="optics">
+          <h2>Shutter and focus</h2>
+          <ShotOptics
+            :optics="optics"
+            :picking="picking"
+            :disabled="progress !== null"
+            :can-pick="picture !== null"
+            @change="(o, key) => document.change({ optics: o }, key)"
+            @pick="picking = !picking"
+          />
+        </template>
         <template v-if="run">
           <h2>Runs</h2>
           <button class="entry" :class="{ chosen: !second }" :aria-pressed="!second" @click="second = false">
@@ -212,7 +294,13 @@ useCommands([
           Render a second of frames, play them, and see what flickers. Every frame is measured as it comes.
         </p>
         <div v-else class="fit">
-          <div class="frame" :style="{ aspectRatio: `${picture.width} / ${picture.height}` }" data-testid="run-picture">
+          <div
+            class="frame"
+            :class="{ picking }"
+            :style="{ aspectRatio: `${picture.width} / ${picture.height}` }"
+            data-testid="run-picture"
+            @click="pickFocus"
+          >
             <PictureCanvas :picture="picture" :label="`Frame ${frame}`" />
             <FlickerOverlay v-if="map" :map="map" class="layer" />
             <div v-if="mark" class="mark" :style="box(mark)" />
@@ -242,6 +330,18 @@ useCommands([
         </div>
       </section>
       <aside class="side right" aria-label="Report">
+        <FlickerCause
+          v-if="run?.report && !second && (run.report.worst.length > 0 || cause.found.value)"
+          :cause="cause.found.value"
+          :running="cause.running.value"
+          :failure="cause.failure.value"
+          :frames="run.pictures.length"
+          :tier="runTier === 'final' ? 'Final' : 'Draft'"
+          :values="values"
+          @search="findCause"
+          @cancel="cause.cancel"
+          @use="useCure"
+        />
         <FlickerReport
           v-if="shown?.report"
           :report="shown.report"
@@ -352,6 +452,9 @@ useCommands([
 .frame .layer {
   position: absolute;
   inset: 0;
+}
+.frame.picking {
+  cursor: crosshair;
 }
 .mark {
   position: absolute;

@@ -108,7 +108,10 @@ async function renderStill(): Promise<void> {
     await document.save();
     const free = camera.isFree.value && camera.view.value;
     const asked: { tier: Tier; camera?: CameraState } = { tier: 'final' };
-    if (free) asked.camera = { ...free, world: [...free.world], offset: undefined };
+    if (free) {
+      const { world, lens, aperture, shutter } = free;
+      asked.camera = { world: [...world], lens, aperture, shutter };
+    }
     const still = await api.renderStill(shot.value.id, asked);
     notices.say('The still is being rendered. You can go on working.', {
       label: 'Watch it',

@@ -17,8 +17,8 @@ const BLACK = 0.5;
  * at these rates and by its sensitivity in one: so nothing is mixed across the border of what was followed.
  */
 const BLUR = { slopes: 1.4, fast: 2.16, slow: 1.98, surround: 8.1, pool: 9, adapted: 30 };
-const FAST_SENSITIVITY = 132;
-const SLOW_SENSITIVITY = 280;
+export const FAST_SENSITIVITY = 132;
+export const SLOW_SENSITIVITY = 280;
 const SURROUND = 0.4;
 /** A real flicker at a quarter of the rate answers about six times as strongly there; one smooth hump far more. */
 const GATE = 7;

@@ -208,9 +208,10 @@ export class StabilityMeter {
     const certain = still ? map : flickerMap({ ...answers, ...sure }, adapted, filters);
     const contrast = answers.fast.map((v, i) => v / adapted[i]);
     const smooth = filters.fast(contrast);
-    const { number, seen } = window[MIDDLE];
+    const { number, seen, ids } = window[MIDDLE];
     const { valid } = answers;
-    return { number, map, certain, valid, contrast, smooth, seen, soft: softAnswer(contrast, smooth, width, height) };
+    const soft = softAnswer(contrast, smooth, ids, width, height);
+    return { number, map, certain, valid, contrast, smooth, seen, soft };
   }
 
   /** @param moving 1 a region over which light moves */

@@ -4,6 +4,7 @@
  * move too, but are narrow: only soft answers count as light.
  */
 import { REGION } from './kinds';
+import { onOutline } from './track';
 
 /** Side of the blocks whose means are compared, pixels. */
 const BLOCK = 4;
@@ -19,6 +20,7 @@ const MOVES = 0.1;
 const SPILL = 0.1;
 /** Blurred answer over the answer itself: below this it is too narrow to be told from a crawling edge. */
 const SOFT = 0.3;
+const ON_OUTLINES = 0.5;
 
 /** What one frame's answer looks like from afar. */
 export interface SoftAnswer {
@@ -32,24 +34,39 @@ export interface SoftAnswer {
   energy: Float64Array;
 }
 
-/** @param contrast answer of the fast filter over the adaptation @param smooth the same, blurred */
-export function softAnswer(contrast: Float32Array, smooth: Float32Array, width: number, height: number): SoftAnswer {
+/**
+ * @param contrast answer of the fast filter over the adaptation
+ * @param smooth the same, blurred
+ * @param ids what is drawn at each pixel, or null
+ */
+export function softAnswer(
+  contrast: Float32Array,
+  smooth: Float32Array,
+  ids: ArrayLike<number> | null,
+  width: number,
+  height: number,
+): SoftAnswer {
   const [w, h] = [Math.ceil(width / BLOCK), Math.ceil(height / BLOCK)];
   const blocks = new Float32Array(w * h);
   const across = Math.ceil(width / REGION);
   const regions = across * Math.ceil(height / REGION);
-  const [raw, blurred] = [new Float64Array(regions), new Float64Array(regions)];
+  const [raw, blurred, outlined] = [new Float64Array(regions), new Float64Array(regions), new Float64Array(regions)];
   for (let y = 0; y < height; y++) {
     const row = Math.floor(y / REGION) * across;
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       blocks[(y >> 2) * w + (x >> 2)] += smooth[i] / (BLOCK * BLOCK);
       const n = row + Math.floor(x / REGION);
-      raw[n] += contrast[i] * contrast[i];
+      const square = contrast[i] * contrast[i];
+      raw[n] += square;
+      if (ids && square > 0 && onOutline(ids, width, height, x, y)) outlined[n] += square;
       blurred[n] += smooth[i] * smooth[i];
     }
   }
-  const soft = Uint8Array.from({ length: regions }, (_, n) => (blurred[n] > SOFT * SOFT * raw[n] ? 1 : 0));
+  const soft = Uint8Array.from({ length: regions }, (_, n) =>
+    // light passes over things: what sits on their outlines is how they are drawn
+    blurred[n] > SOFT * SOFT * raw[n] && outlined[n] < ON_OUTLINES * raw[n] ? 1 : 0,
+  );
   return { width: w, height: h, blocks, soft, energy: blurred };
 }
 

@@ -1,8 +1,7 @@
 /** The stability of frames that come one by one, with a motion layer or without. */
 import { BadInputError } from '../../errors';
-import { luminance } from '../../math/color';
 import { filterPlane, gaussianKernel, planeFilter } from '../blur';
-import { displayLight, type MeasuredImage } from '../imageError';
+import { displayLuminance, type MeasuredImage } from '../imageError';
 import { displayCandela } from './flicker';
 import { estimateFlow } from './flow';
 import { StabilityMeter, type FrameStability, type MeterFrame, type StabilityReport } from './meter';
@@ -146,11 +145,4 @@ export class SequenceMeter {
       );
     return notes;
   }
-}
-
-function displayLuminance(image: MeasuredImage): Float32Array {
-  const light = displayLight(image);
-  const out = new Float32Array(light.length / 3);
-  for (let i = 0; i < out.length; i++) out[i] = luminance(light[i * 3], light[i * 3 + 1], light[i * 3 + 2]);
-  return out;
 }

@@ -43,13 +43,23 @@ describe('following a point', () => {
   it('loses points that another thing hides, that are mixed with one, or whose vectors are no numbers', () => {
     const ids = new Uint32Array(PIXELS).fill(1);
     const hidden = frames(null, { ids });
-    hidden[3] = { ...hidden[3], ids: new Uint32Array(PIXELS).fill(2) };
+    hidden[3] = { ...hidden[3], ids: new Uint32Array(PIXELS).fill(2), motion: field(() => [3, 0]) };
     expect(follow(frames(null, { ids }), WIDTH, HEIGHT, 20, 20, at)).toBe(true);
     expect(follow(hidden, WIDTH, HEIGHT, 20, 20, at)).toBe(false);
     const mixed = frames(null);
     mixed[0] = { ...mixed[0], mixed: new Uint8Array(PIXELS).fill(1) };
     expect(follow(mixed, WIDTH, HEIGHT, 20, 20, at)).toBe(false);
     expect(follow(frames(field(() => [NaN, 0])), WIDTH, HEIGHT, 20, 20, at)).toBe(false);
+  });
+
+  it('keeps points where another thing shows that moves alike: a wire thinner than a pixel comes and goes', () => {
+    const motion = field(() => [0.4, 0.1]);
+    const broken = frames(motion, { ids: new Uint32Array(PIXELS).fill(1) });
+    broken[3] = { ...broken[3], ids: new Uint32Array(PIXELS).fill(2) };
+    expect(follow(broken, WIDTH, HEIGHT, 20, 20, at)).toBe(true);
+    const still = frames(null, { ids: new Uint32Array(PIXELS).fill(1) });
+    still[0] = { ...still[0], ids: new Uint32Array(PIXELS).fill(2) };
+    expect(follow(still, WIDTH, HEIGHT, 20, 20, at)).toBe(true);
   });
 
   it('loses a point whose way back does not lead to it', () => {

@@ -91,8 +91,14 @@ export function follow(
     const py = out[k * 2 + 1];
     if (!(px >= BORDER && py >= BORDER && px <= width - 1 - BORDER && py <= height - 1 - BORDER)) return false;
     const at = Math.round(py) * width + Math.round(px);
-    const { ids, mixed } = frames[k];
-    if (ids && ids[at] !== own) return false;
+    const { ids, motion, mixed } = frames[k];
+    if (ids && ids[at] !== own) {
+      // another thing that moves alike hides nothing: what is thinner than a pixel comes and goes so, and that is seen
+      const vx = out[MIDDLE * 2 + 2] - x;
+      const vy = out[MIDDLE * 2 + 3] - y;
+      const apart = Math.abs((motion ? motion[at * 2] : 0) - vx) + Math.abs((motion ? motion[at * 2 + 1] : 0) - vy);
+      if (!(apart < ALIKE + ALIKE * (Math.abs(vx) + Math.abs(vy)))) return false;
+    }
     if (mixed && mixed[at] === 1) return false;
   }
   return true;
@@ -106,6 +112,16 @@ const MOST_PADDING = 16;
 /** Vectors of neighbours that differ by more, pixels, belong to different motions; of different things by less. */
 const SPLIT = 0.25;
 const SPLIT_BY_ID = 0.05;
+/** Things that move alike differ by less, pixels and share of the motion, from one frame to another. */
+const ALIKE = 0.08;
+
+/** Does another object begin within a pixel? */
+export function onOutline(ids: ArrayLike<number>, width: number, height: number, x: number, y: number): boolean {
+  const own = ids[y * width + x];
+  for (let j = Math.max(0, y - 1); j <= Math.min(height - 1, y + 1); j++)
+    for (let i = Math.max(0, x - 1); i <= Math.min(width - 1, x + 1); i++) if (ids[j * width + i] !== own) return true;
+  return false;
+}
 
 /** Marks the pixels in which what moves in two ways may be mixed: they are seen to change without any flicker. */
 export function mixMask(

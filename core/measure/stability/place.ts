@@ -1,0 +1,106 @@
+/** The flicker of one place of the picture, and what part of the light it comes from: frames are cut down to it. */
+import { luminance } from '../../math/color';
+import { exp2 } from '../../math/exact';
+import { SUM_LIT, SUMS } from '../../raster/shadeTile';
+import { displayLuminance } from '../imageError';
+import type { ToneCurve } from '../../film/tone';
+import type { Rect } from '../rect';
+import { blameLayers, type Blame, type LayeredFrame } from './blame';
+import { percentile } from './flicker';
+import { StabilityMeter } from './meter';
+import { mixMask, WINDOW } from './track';
+
+/** The place and what is around it, in one frame. */
+export interface PlaceFrame {
+  number: number;
+  width: number;
+  height: number;
+  tone: ToneCurve;
+  /** As exposed, rgb a pixel. */
+  beauty: Float32Array;
+  /** SUMS numbers a pixel. */
+  sums: Float32Array;
+  /** Samples that the sums hold, and the exposure that `beauty` has. */
+  samples: number;
+  exposureEv: number;
+  motion: Float32Array;
+  ids: Uint32Array;
+}
+
+export interface PlaceFlicker {
+  /** Visibility that a hundredth of the place exceeds, median over the frames; null where nothing could be followed. */
+  index: number | null;
+  blame: Blame;
+}
+
+/** Pixels around a place that measuring it reads: points come from there and blurs reach there. */
+export const AROUND = 32;
+/** Frames before and after the one in question. */
+export const FRAMES_ASIDE = 4;
+
+/** A place with what is around it, inside the picture. */
+export function placeAround(rect: Rect, width: number, height: number): Rect {
+  const x = Math.max(0, Math.min(rect.x - AROUND, width - 1));
+  const y = Math.max(0, Math.min(rect.y - AROUND, height - 1));
+  return {
+    x,
+    y,
+    width: Math.min(width, rect.x + rect.width + AROUND) - x,
+    height: Math.min(height, rect.y + rect.height + AROUND) - y,
+  };
+}
+
+/**
+ * @param frames at least WINDOW of them in order, of the place and what is around it
+ * @param inner the place in these frames
+ */
+export function measurePlace(frames: readonly PlaceFrame[], inner: Rect): PlaceFlicker {
+  const [{ width, height }] = frames;
+  const inside = new Float32Array(width * height);
+  for (let y = Math.max(0, inner.y); y < Math.min(height, inner.y + inner.height); y++)
+    inside.fill(1, y * width + Math.max(0, inner.x), y * width + Math.min(width, inner.x + inner.width));
+  const found: number[] = [];
+  const meter = new StabilityMeter({ width, height });
+  meter.onMap = (_frame, map, valid) => {
+    const counted = valid.map((v, i) => v * inside[i]);
+    if (counted.some((v) => v > 0)) found.push(percentile(map, counted, 0.99));
+  };
+  const layered = frames.map((frame) => {
+    const { number, motion, ids } = frame;
+    const shown = displayLuminance({ ...frame, rgb: frame.beauty, name: `frame ${number}` });
+    meter.add({ number, luminance: shown, motion, ids });
+    return layersOf(frame, shown);
+  });
+  if (frames.length >= WINDOW) meter.end();
+  found.sort((a, b) => a - b);
+  return {
+    index: found.length > 0 ? found[found.length >> 1] : null,
+    blame: blameLayers(layered, width, height, inner),
+  };
+}
+
+/** Light by which the slope of the display's answer is found, relative. */
+const NUDGE = 0.01;
+
+function layersOf(frame: PlaceFrame, shown: Float32Array): LayeredFrame {
+  const { width, height, beauty, sums, samples, motion, ids } = frame;
+  const pixels = width * height;
+  const scale = exp2(frame.exposureEv) / samples;
+  const layer = (at: number): Float32Array =>
+    Float32Array.from({ length: pixels }, (_, i) => {
+      const s = i * SUMS + at;
+      return luminance(sums[s], sums[s + 1], sums[s + 2]) * scale;
+    });
+  const nudged = displayLuminance({ ...frame, rgb: beauty.map((v) => v * (1 + NUDGE)), name: '' });
+  const slope = shown.map((v, i) => {
+    const light = luminance(beauty[i * 3], beauty[i * 3 + 1], beauty[i * 3 + 2]);
+    return light > 0 ? (nudged[i] - v) / (NUDGE * light) : 1;
+  });
+  return {
+    layers: { direct: layer(0), bounce: layer(3), reflection: layer(6), emission: layer(9) },
+    lit: Float32Array.from({ length: pixels }, (_, i) => sums[i * SUMS + SUM_LIT] / samples),
+    slope,
+    ids,
+    tracked: { motion, ids, mixed: mixMask(motion, ids, width, height) },
+  };
+}

@@ -1,0 +1,156 @@
+<script setup lang="ts">
+/** What makes a place flicker, and what was measured to calm it; one click takes a cure over. */
+import { computed } from 'vue';
+import type { Part } from '@daxel/core/measure/stability/blame';
+import type { TierValues } from '@daxel/core/recipe/recipe';
+import { formatDuration, formatMs, formatPercent } from '../composables/format';
+import type { Cause } from '../composables/useCause';
+
+const props = defineProps<{
+  cause: Cause | null;
+  running: { done: number; all: number } | null;
+  failure: string | null;
+  /** Frames of the whole range, for what a cure costs. */
+  frames: number;
+  tier: string;
+  /** Values that the recipe has now. */
+  values: TierValues;
+}>();
+const emit = defineEmits<{ search: []; cancel: []; use: [values: TierValues] }>();
+
+const PARTS: Record<Part, string> = {
+  direct: 'direct light',
+  shadow: 'shadows',
+  bounce: 'bounced light',
+  reflection: 'mirrored surroundings',
+  emission: 'glow and background',
+};
+const parts = computed(() =>
+  (Object.entries(props.cause?.before.blame.parts ?? {}) as [Part, number][])
+    .filter(([, share]) => share >= 0.05)
+    .sort((a, b) => b[1] - a[1]),
+);
+const taken = (values: TierValues): boolean => Object.entries(values).every(([id, v]) => props.values[id] === v);
+const extra = (seconds: number): string => {
+  const more = (seconds - (props.cause?.before.seconds ?? 0)) * props.frames;
+  return Math.abs(more) < 1 ? 'no more time' : `${more < 0 ? '−' : '+'}${formatDuration(Math.abs(more))} for the run`;
+};
+</script>
+
+<template>
+  <section class="cause" aria-label="Suspects">
+    <h2>Suspects</h2>
+    <template v-if="cause">
+      <p class="narrow">
+        Frame {{ cause.frame }}, at {{ cause.rect.x }}, {{ cause.rect.y }}: flicker
+        <strong data-testid="cause-before">{{ cause.before.index.toFixed(2) }}</strong>
+      </p>
+      <ul aria-label="What flickers there">
+        <li v-for="[part, share] in parts" :key="part">
+          {{ PARTS[part] }} <span class="share">{{ formatPercent(share) }}</span>
+        </li>
+        <li>
+          on outlines <span class="share">{{ formatPercent(cause.before.blame.outlines) }}</span>
+        </li>
+      </ul>
+      <table>
+        <caption class="quiet narrow">
+          Tried there, frame by frame
+        </caption>
+        <thead class="visually-hidden">
+          <tr>
+            <th>Change</th>
+            <th>Flicker after it</th>
+            <th>A frame takes</th>
+            <th>Use</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(t, i) in cause.tried" :key="t.label" :class="{ best: i === cause.best && !running }">
+            <th scope="row">
+              {{ t.label }}
+              <span class="quiet narrow price">{{ formatMs(t.seconds) }} a frame, {{ extra(t.seconds) }}</span>
+            </th>
+            <td class="number">{{ t.index.toFixed(2) }}</td>
+            <td>
+              <span v-if="taken(t.values)" class="quiet">used</span>
+              <button v-else :aria-label="`Use ${t.label} in ${tier}`" @click="emit('use', t.values)">use</button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="!running && cause.best < 0" class="quiet narrow">
+        None of these takes away a tenth of it. Look at the kinds above, or choose another place.
+      </p>
+    </template>
+    <p v-else-if="!running" class="quiet narrow">
+      Renders the worst place again, with one setting raised at a time, and measures what is left.
+    </p>
+    <template v-if="running">
+      <v-progress-linear
+        :model-value="(100 * running.done) / running.all"
+        color="primary"
+        height="6"
+        rounded
+        aria-label="Progress of the search"
+      />
+      <p class="quiet narrow" role="status">
+        {{ running.done === 0 ? 'Measuring it as it is' : `Change ${running.done} of ${running.all - 1}` }}
+      </p>
+      <v-btn variant="outlined" @click="emit('cancel')">Cancel</v-btn>
+    </template>
+    <v-btn v-else variant="outlined" @click="emit('search')">
+      {{ cause ? 'Search at the marked place' : 'Find the cause' }}
+    </v-btn>
+    <p v-if="failure" class="flag" role="alert">{{ failure }}</p>
+  </section>
+</template>
+
+<style scoped>
+.cause {
+  padding: 10px 12px;
+  border-bottom: 1px solid var(--line);
+}
+ul {
+  list-style: none;
+  padding: 2px 0 6px;
+}
+.share {
+  float: right;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+  margin-bottom: 8px;
+}
+caption {
+  text-align: left;
+}
+th[scope='row'] {
+  text-align: left;
+  font-weight: 400;
+  padding: 3px 0;
+}
+.price {
+  display: block;
+}
+td {
+  text-align: right;
+  vertical-align: top;
+  padding: 3px 0 3px 8px;
+}
+.best th,
+.best .number {
+  font-weight: 650;
+}
+.best {
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.best th {
+  padding-left: 8px;
+}
+td button {
+  color: var(--accent);
+  text-decoration: underline;
+}
+</style>

@@ -1,0 +1,156 @@
+/**
+ * Finds what makes a place of a run flicker, and proves what calms it: a few frames about its worst one are rendered there
+ * again, first as they were, then with one setting raised at a time.
+ */
+import { onUnmounted, ref, shallowRef } from 'vue';
+import { SUMS } from '@daxel/core/raster/shadeTile';
+import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
+import type { Rect } from '@daxel/core/measure/rect';
+import { FRAMES_ASIDE, placeAround, type PlaceFlicker } from '@daxel/core/measure/stability/place';
+import { bestFlickerCure, flickerCures, type TriedFlickerCure } from '@daxel/core/plan/flickerCures';
+import { castingKinds } from '@daxel/core/plan/shadowCures';
+import type { ResolvedRecipe, TierValues } from '@daxel/core/recipe/recipe';
+import type { Run } from '../stores/runs';
+import type { FromStability, PartFrame } from '../render/stabilityWorker';
+import { createWorker, startOf, timesOf, type RunOrder, type StabilityPort } from './useRun';
+import { renderPool } from './useShot';
+
+export interface Cause {
+  frame: number;
+  rect: Rect;
+  before: { index: number; seconds: number; blame: PlaceFlicker['blame'] };
+  tried: TriedFlickerCure[];
+  /** Index of the one to take, −1 when none helps. */
+  best: number;
+}
+
+export function useCause(createPort: () => StabilityPort = createWorker) {
+  const found = shallowRef<Cause | null>(null);
+  const running = ref<{ done: number; all: number } | null>(null);
+  const failure = ref<string | null>(null);
+  let ticket: RenderTicket | null = null;
+  let cancelled = false;
+
+  async function search(run: Run, frame: number, rect: Rect): Promise<void> {
+    if (running.value) return;
+    const { order } = run;
+    cancelled = false;
+    failure.value = null;
+    found.value = null;
+    running.value = { done: 0, all: 1 };
+    try {
+      const before = await measure(createPort, order, frame, rect, {});
+      if (!before) return;
+      if (before.index === null) {
+        failure.value = 'Nothing at this place can be followed from frame to frame: choose another one.';
+        return;
+      }
+      const { recipe, lighting } = order.wish;
+      const cures = flickerCures(recipe, before.blame, castingKinds(lighting.lights));
+      const tried: TriedFlickerCure[] = [];
+      const start = { index: before.index, seconds: before.seconds, blame: before.blame };
+      for (const cure of cures) {
+        running.value = { done: tried.length + 1, all: cures.length + 1 };
+        const after = await measure(createPort, order, frame, rect, cure.values);
+        if (!after) return;
+        if (after.index !== null) tried.push({ ...cure, index: after.index, seconds: after.seconds });
+        found.value = { frame, rect, before: start, tried: [...tried], best: bestFlickerCure(start, tried) };
+      }
+    } catch (error) {
+      failure.value = (error as Error).message;
+    } finally {
+      running.value = null;
+      ticket = null;
+    }
+  }
+
+  /** @returns null when cancelled */
+  async function measure(
+    port: () => StabilityPort,
+    { ...order }: RunOrder,
+    middle: number,
+    rect: Rect,
+    values: TierValues,
+  ): Promise<(PlaceFlicker & { seconds: number }) | null> {
+    // glow comes from parts of the picture that are not rendered
+    const recipe: ResolvedRecipe = { ...order.wish.recipe, 'lens.bloom': 0, ...values };
+    order.wish = { ...order.wish, recipe };
+    const first = Math.max(order.first, middle - FRAMES_ASIDE);
+    const last = Math.min(order.last, middle + FRAMES_ASIDE);
+    const part = placeAround(rect, recipe['output.width'] as number, recipe['output.height'] as number);
+    const frames: PartFrame[] = [];
+    let seconds = 0;
+    for (let number = first; number <= last; number++) {
+      const timeSeconds = number / order.rate;
+      // the frame in the middle is rendered whole: that is what it costs
+      const whole = number === middle;
+      ticket = renderPool().render({
+        ...order.wish,
+        camera: order.cameraAt(timeSeconds),
+        timeSeconds,
+        view: 'picture',
+        regions: whole ? undefined : [part],
+        fresh: whole,
+      });
+      const frame = await ticket.promise;
+      if (!frame.finished || cancelled) return null;
+      if (whole) seconds = frame.seconds;
+      frames.push(partOf(order, number, frame, part));
+    }
+    const exposureEv = recipe['lens.exposure'] as number;
+    const place = await ask(port(), order, { type: 'place', frames, exposureEv, rect });
+    return { ...place, seconds };
+  }
+  function cancel(): void {
+    cancelled = true;
+    ticket?.cancel();
+  }
+  function forget(): void {
+    cancel();
+    found.value = null;
+    failure.value = null;
+  }
+  onUnmounted(cancel);
+  return { found, running, failure, search, cancel, forget };
+}
+
+/** Cut down to a part at once: whole frames with all their layers would fill the memory. */
+function partOf(order: RunOrder, number: number, frame: RenderedFrame, part: Rect): PartFrame {
+  const { width, views, samples } = frame;
+  const cut = <T extends Float32Array | Uint32Array>(from: T, size: number): T => {
+    const out = from.slice(0, from.length > 0 ? part.width * part.height * size : 0) as T;
+    for (let y = 0; out.length > 0 && y < part.height; y++) {
+      const at = ((part.y + y) * width + part.x) * size;
+      out.set(from.subarray(at, at + part.width * size), y * part.width * size);
+    }
+    return out;
+  };
+  const { beauty, depth, objectId, overlaid, sums } = views;
+  const whole = overlaid.length === depth.length;
+  return {
+    ...timesOf(order, number, frame),
+    part,
+    samples,
+    beauty: cut(beauty, 3),
+    depth: cut(depth, 1),
+    objectId: cut(objectId, 1),
+    // of a frame computed at another size they do not lie under the picture
+    overlaid: whole ? cut(overlaid, 1) : new Uint32Array(0),
+    sums: cut(sums, SUMS),
+  };
+}
+
+function ask(
+  port: StabilityPort,
+  order: RunOrder,
+  question: Parameters<StabilityPort['post']>[0],
+): Promise<PlaceFlicker> {
+  return new Promise<PlaceFlicker>((resolve, reject) => {
+    port.listen((m: FromStability) => {
+      if (m.type === 'failed') reject(new Error(m.message));
+      else if (m.type === 'place') resolve(m.place);
+    });
+    port.post(startOf(order));
+    port.post(question);
+  }).finally(() => port.terminate());
+}
