@@ -64,7 +64,14 @@ export function shadowPlan(needs: ShadowNeeds) {
 }
 
 /** Arrays of one frame size. */
-export function framePlan(scene: CompiledScene, settings: FrameSettings, largestShadowMap: number, threads: number) {
+export function framePlan(
+  scene: CompiledScene,
+  settings: FrameSettings,
+  largestShadowMap: number,
+  threads: number,
+  /** The frame is one of a run that accumulates. */
+  accumulates = false,
+) {
   const { width, height, path, render } = settings;
   const vertices = scene.positions.length / 3;
   const triangles = scene.triangleMaterial.length;
@@ -75,6 +82,7 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
   const pixels = width * height;
   const computed = render.width * render.height;
   const filtered = path?.denoise ? planeStride(computed) : 0;
+  const kept = accumulates ? computed : 0;
   // arrays of their own only where the picture is computed at another size than it comes out
   const scaled = isScaled(settings) ? computed : 0;
   return {
@@ -97,6 +105,10 @@ export function framePlan(scene: CompiledScene, settings: FrameSettings, largest
     computedDepth: { type: 'f32', length: scaled, stage: 'samples' },
     computedNormal: { type: 'f32', length: scaled * 3, stage: 'samples' },
     computedId: { type: 'u32', length: scaled, stage: 'samples' },
+    history: { type: 'f32', length: kept * SUMS, stage: 'samples' },
+    historyNext: { type: 'f32', length: kept * SUMS, stage: 'samples' },
+    historyDepth: { type: 'f32', length: kept, stage: 'samples' },
+    historyId: { type: 'u32', length: kept, stage: 'samples' },
     contactDepth: { type: 'f32', length: settings.contact.length > 0 ? computed : 0, stage: 'shadows' },
     paths: { type: 'f32', length: path ? computed * PATH_SUMS : 0, stage: 'samples' },
     settled: { type: 'u8', length: path ? blockCount(render.width, render.height) : 0, stage: 'samples' },

@@ -25,6 +25,14 @@ export interface PathOptions {
   denoiseStrength: number;
 }
 
+export interface HistoryOptions {
+  /** Frames. */
+  length: number;
+  clip: number;
+  sharp: boolean;
+  leadIn: number;
+}
+
 export interface FrameSettings {
   /** Path traced with these, or null for rasterised. */
   path: PathOptions | null;
@@ -40,6 +48,8 @@ export interface FrameSettings {
   perInstant: number;
   /** Instants of the open shutter. */
   shutter: number;
+  /** Null without temporal accumulation. */
+  history: HistoryOptions | null;
   filter: FilterName;
   filterRadius: number;
   glassLayers: number;
@@ -66,6 +76,7 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
   const format = recipe['shadows.depthFormat'];
   const traced = isPathTraced(recipe) && (view === 'picture' || view === 'noise');
   const [width, height] = [number('output.width'), number('output.height')];
+  const instrument = view !== 'picture';
   const scaled = (pixels: number): number => Math.max(1, Math.round((pixels * number('samples.scale')) / 100));
   return {
     path: traced ? pathOptions(recipe) : null,
@@ -76,6 +87,7 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
     samples: totalSamples(recipe),
     perInstant: number('samples.pixel'),
     shutter: number('samples.shutter'),
+    history: instrument ? null : historyOptions(recipe),
     filter: recipe['samples.filter'] as FilterName,
     filterRadius: number('samples.radius'),
     glassLayers: number('geometry.glassLayers'),
@@ -116,6 +128,18 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
     bloom: number('lens.bloom') / 100,
     vignette: number('lens.vignette') / 100,
     dither: recipe['output.dither'] === true,
+  };
+}
+
+/** Null when the recipe accumulates nothing. */
+export function historyOptions(recipe: ResolvedRecipe): HistoryOptions | null {
+  const length = recipe['samples.history'] as number;
+  if (!(length > 1)) return null;
+  return {
+    length,
+    clip: recipe['samples.historyClip'] as number,
+    sharp: recipe['samples.historySharp'] === true,
+    leadIn: recipe['samples.leadIn'] as number,
   };
 }
 

@@ -31,6 +31,14 @@ export interface MotionInput {
 }
 
 /**
+ * Motion of what one pixel shows.
+ * @param i its number in the arrays
+ * @param px, py its middle in the picture
+ * @param out pixels to the right and down, and the metres along the axis at which it lies then (0 at infinity)
+ */
+export type PointMotion = (i: number, px: number, py: number, out: Float64Array) => void;
+
+/**
  * Vectors to the next frame, pixels to the right and down, two numbers a pixel. What moves is carried along by the node
  * that draws it; the background lies at infinity and follows the camera's turning alone. Where a point comes to lie
  * behind the next camera the vector is 0.
@@ -40,47 +48,58 @@ export interface MotionInput {
  * seen there follows neither.
  */
 export function motionVectors(input: MotionInput): Float32Array {
-  const { scene, width, height, depth, objectId, camera, nextCamera } = input;
+  const { width, height } = input;
   const part = input.part ?? { x: 0, y: 0, width, height };
   const pixels = part.width * part.height;
+  const motionAt = pointMotion(input.overlaid.length === pixels ? input : { ...input, overlaid: new Uint32Array(0) });
+  const out = new Float32Array(pixels * 2);
+  const vector = new Float64Array(3);
+  for (let y = 0; y < part.height; y++)
+    for (let x = 0; x < part.width; x++) {
+      const i = y * part.width + x;
+      motionAt(i, x + part.x + 0.5, y + part.y + 0.5, vector);
+      out[i * 2] = vector[0];
+      out[i * 2 + 1] = vector[1];
+    }
+  return out;
+}
+
+/** The same for single pixels. */
+export function pointMotion(input: MotionInput): PointMotion {
+  const { scene, width, height, depth, objectId, overlaid, camera, nextCamera } = input;
   const rays = rayFrame(camera, width, height);
   const { origin: o, forward: f, base, right, down } = rays;
   const next = worldToPixels(nextCamera, width, height);
   const carried = carriers(scene, input.timeSeconds, input.nextTimeSeconds, next);
-  const overlaid = input.overlaid.length === pixels ? input.overlaid : null;
-  const out = new Float32Array(pixels * 2);
-  for (let y = 0; y < part.height; y++) {
-    for (let x = 0; x < part.width; x++) {
-      const i = y * part.width + x;
-      const px = x + part.x + 0.5;
-      const py = y + part.y + 0.5;
-      const rx = base[0] + px * right[0] + py * down[0];
-      const ry = base[1] + px * right[1] + py * down[1];
-      const rz = base[2] + px * right[2] + py * down[2];
-      const id = objectId[i];
-      const d = depth[i];
-      const through = id > 0 && input.seeThrough[id - 1] === 1;
-      const over = overlaid?.[i] ?? 0;
-      if ((through && input.behind === 'unknown') || (over > 0 && carried[over - 1] !== next)) {
-        out[i * 2] = out[i * 2 + 1] = NaN;
-        continue;
-      }
-      const far = id === 0 || through || !(d > 0);
-      if (far && !rays.perspective) continue;
-      const m = far ? next : carried[id - 1];
-      // a direction at infinity has no place: the fourth column does not count
-      const w1 = far ? 0 : 1;
-      // `rays` are not of unit length: along the axis they are 1, so depth scales them
-      const wx = far ? rx : rays.perspective ? o[0] + rx * d : rx + f[0] * d;
-      const wy = far ? ry : rays.perspective ? o[1] + ry * d : ry + f[1] * d;
-      const wz = far ? rz : rays.perspective ? o[2] + rz * d : rz + f[2] * d;
-      const w = m[12] * wx + m[13] * wy + m[14] * wz + m[15] * w1;
-      if (!(w > 0)) continue;
-      out[i * 2] = (m[0] * wx + m[1] * wy + m[2] * wz + m[3] * w1) / w - px;
-      out[i * 2 + 1] = (m[4] * wx + m[5] * wy + m[6] * wz + m[7] * w1) / w - py;
+  return (i, px, py, out) => {
+    out[0] = out[1] = out[2] = 0;
+    const rx = base[0] + px * right[0] + py * down[0];
+    const ry = base[1] + px * right[1] + py * down[1];
+    const rz = base[2] + px * right[2] + py * down[2];
+    const id = objectId[i];
+    const d = depth[i];
+    const through = id > 0 && input.seeThrough[id - 1] === 1;
+    const over = overlaid.length > 0 ? overlaid[i] : 0;
+    if ((through && input.behind === 'unknown') || (over > 0 && carried[over - 1] !== next)) {
+      out[0] = out[1] = NaN;
+      return;
     }
-  }
-  return out;
+    const far = id === 0 || through || !(d > 0);
+    if (far && !rays.perspective) return;
+    const m = far ? next : carried[id - 1];
+    // a direction at infinity has no place: the fourth column does not count
+    const w1 = far ? 0 : 1;
+    // `rays` are not of unit length: along the axis they are 1, so depth scales them
+    const wx = far ? rx : rays.perspective ? o[0] + rx * d : rx + f[0] * d;
+    const wy = far ? ry : rays.perspective ? o[1] + ry * d : ry + f[1] * d;
+    const wz = far ? rz : rays.perspective ? o[2] + rz * d : rz + f[2] * d;
+    const w = m[12] * wx + m[13] * wy + m[14] * wz + m[15] * w1;
+    if (!(w > 0)) return;
+    out[0] = (m[0] * wx + m[1] * wy + m[2] * wz + m[3] * w1) / w - px;
+    out[1] = (m[4] * wx + m[5] * wy + m[6] * wz + m[7] * w1) / w - py;
+    // of a parallel lens w is 1 everywhere: there the distance is taken to stay
+    out[2] = far ? 0 : rays.perspective ? w : d;
+  };
 }
 
 /** Per instance the row-wise matrix from where a point is now to the next frame's pixels. */

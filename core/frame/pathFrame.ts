@@ -46,6 +46,8 @@ export interface PathFrameInput {
   frame: FrameViews;
   surface: SurfaceInput;
   seed: number;
+  /** Samples of the pattern that frames before this one took; null for a frame by itself. */
+  sampleBase: number | null;
   /** Show how noisy the picture is, instead of it. */
   noise: boolean;
   /** Tiles of PATH_TILE that are wanted, by number; null for all. */
@@ -62,7 +64,7 @@ export interface PathFrameHooks {
   /** Books milliseconds to stages: geometry, samples, bounce, shadows. */
   spent: Float64Array;
   /** Turns the sums of so many samples into the display picture. @returns false when cancelled */
-  develop: (samples: number) => boolean;
+  develop: (samples: number, last: boolean) => boolean;
   onPicture: (samples: number) => void;
   onCheckpoint?: (checkpoint: Checkpoint) => void;
 }
@@ -127,7 +129,9 @@ export function renderPaths(input: PathFrameInput, hooks: PathFrameHooks): { sam
     if (options.denoise && !input.noise && samples > 1) {
       if (!denoise(input, samples, share)) return { samples, finished: false };
     }
-    if (!hooks.develop(samples)) return { samples, finished: false };
+    // all blocks may be settled: more samples would go nowhere
+    const settled = options.errorTarget > 0 && frame.settled.every((s) => s === 1);
+    if (!hooks.develop(samples, settled || samples === settings.samples)) return { samples, finished: false };
     if (team.leads) hooks.onPicture(samples);
     if (input.checkpointSeconds > 0) {
       // whoever comes first keeps it: the others wait, so that nothing changes meanwhile
@@ -138,8 +142,7 @@ export function renderPaths(input: PathFrameInput, hooks: PathFrameHooks): { sam
       if (!team.share(1, keep)) return { samples, finished: false };
       if (hooks.now() - saved >= input.checkpointSeconds * 1000) saved = hooks.now();
     }
-    // all blocks are settled: more samples would go nowhere
-    if (options.errorTarget > 0 && frame.settled.every((s) => s === 1)) break;
+    if (settled) break;
   }
   return { samples, finished: true };
 }
@@ -213,7 +216,8 @@ function pathInput(input: PathFrameInput, { world, camera }: Moment, white: numb
     },
     width: settings.render.width,
     height: settings.render.height,
-    samples: settings.samples,
+    samples: input.sampleBase === null ? settings.samples : Infinity,
+    sampleBase: input.sampleBase ?? 0,
     filter: settings.filter,
     filterRadius: settings.filterRadius,
     seed: hash32(input.seed),

@@ -41,6 +41,8 @@ export interface RasterFrameInput {
   bvh: BvhArrays | null;
   kernel: RayKernel | null;
   seed: number;
+  /** Samples of the pattern that frames before this one took; null for a frame by itself. */
+  sampleBase: number | null;
   /** Numbers of the tiles that are wanted. */
   tiles: readonly number[];
   /** The maps of the first instant stand in the memory already. */
@@ -63,7 +65,7 @@ export interface RasterFrameHooks {
   /** Puts scene and camera where they are at an instant of the shutter. @returns null when cancelled */
   moveTo: (instant: number) => Moment | null;
   /** Turns the sums of so many samples into the display picture. @returns false when cancelled */
-  develop: (samples: number) => boolean;
+  develop: (samples: number, last: boolean) => boolean;
   onPicture: (samples: number) => void;
 }
 
@@ -149,7 +151,10 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const rays = input.bvh ? { scene, bvh: input.bvh, casts, kernel } : null;
   const seen = useStrength(environment, 'camera');
   const mirror = useStrength(environment, 'reflection');
-  const reach = settings.samples > 1 ? settings.filterRadius : 0;
+  const base = input.sampleBase ?? 0;
+  // a frame by itself with one sample takes it in the middle
+  const positions = input.sampleBase === null ? settings.samples : Infinity;
+  const reach = positions > 1 ? settings.filterRadius : 0;
   const position = new Float64Array(2);
   const pixelSeed = hash32(seed);
   let toPixels!: Float64Array;
@@ -263,13 +268,13 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       const single = plan.soft.length > 0 || aperture !== null;
       const due = shown + Math.min(LARGEST_GROUP, Math.max(1, shown));
       const to = Math.min(last, single ? from + 1 : due);
-      if (aperture && !lookFrom(throughLens(moment.camera, aperture, from, pixelSeed), plan)) return end(false);
+      if (aperture && !lookFrom(throughLens(moment.camera, aperture, base + from, pixelSeed), plan)) return end(false);
       for (let round = 0; round < rounds; round++) {
         const first = round * plan.slots;
         const count = Math.min(plan.slots, plan.positions - first);
         const share = count / plan.positions;
         if (plan.soft.length > 0) {
-          const lights = softLights(plan, moment.camera, from * plan.positions + first, count);
+          const lights = softLights(plan, moment.camera, (base + from) * plan.positions + first, count);
           if (!lights || !binPicture()) return end(false);
           look.shade.lighting.lights = lights;
           look.shader?.setLights();
@@ -277,7 +282,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         const drawSamples = (k: number): void => {
           const t = tiles[k];
           for (let s = from; s < to; s++) {
-            samplePosition(s, settings.samples, settings.filter, settings.filterRadius, pixelSeed, position);
+            samplePosition(base + s, positions, settings.filter, settings.filterRadius, pixelSeed, position);
             const t0 = now();
             drawTile(visibility, t, position[0], position[1], tile);
             book(stages.geometry, t0);
@@ -287,7 +292,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
               clearTile(frame, tile, width);
               writeOverlaid(scene, tile, frame.overlaid, width);
             }
-            look.shade.lighting.sample = s;
+            look.shade.lighting.sample = base + s;
             shadeSample(position[0], position[1], share, opening);
             book(stages.samples, t1);
           }
@@ -296,7 +301,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       }
       samplesDone = to;
       if (to < due && to < settings.samples) continue;
-      if (!hooks.develop(to)) return end(false);
+      if (!hooks.develop(to, to === settings.samples)) return end(false);
       shown = to;
       if (team.leads) hooks.onPicture(to);
     }

@@ -30,6 +30,9 @@ import {
   type ShadowViews,
 } from './frameMemory';
 import { frameSettings, type PathOptions } from './frameSettings';
+import { accumulateRows, keepRows, type HistoryInput } from './history';
+import { seeThroughInstances } from './materialRules';
+import { pointMotion } from './motion';
 import { momentAt, type Moment } from './moment';
 import { renderPaths } from './pathFrame';
 import { renderRaster } from './rasterFrame';
@@ -41,6 +44,8 @@ export interface FrameJob {
   camera: CameraView;
   timeSeconds: number;
   seed: number;
+  /** The frame is one of a run that accumulates over time: see `FrameHistory`. */
+  history?: FrameHistory;
   lighting: Lighting;
   /** An instrument instead of the picture. */
   view: ViewMode;
@@ -53,6 +58,16 @@ export interface FrameJob {
   keepPose: boolean;
   keepShadows: boolean;
   keepEnvironment: boolean;
+}
+
+/** Ties a frame to those before it. Frames of one run are rendered in order, into the same memory. */
+export interface FrameHistory {
+  /** Any name; runs of other names keep memory of their own. */
+  run: string;
+  /** Counts the frames of the shot: each takes the next samples of the pattern. */
+  frame: number;
+  /** When and from where the geometry of the frame before was seen; null for the first one. */
+  before: { timeSeconds: number; camera: CameraView } | null;
 }
 
 export interface FrameHooks {
@@ -76,6 +91,8 @@ export interface FrameOutcome {
 
 const [GEOMETRY, SHADOWS, BOUNCE, SAMPLES, LENS] = [0, 1, 2, 3, 4];
 const ROW_BLOCK = 16;
+/** Frames may be numbered below zero. */
+const FRAMES_BEFORE = 1 << 10;
 
 /** All memory a frame works in. */
 export interface FrameArenas {
@@ -128,7 +145,11 @@ export function renderFrame(
   const regions = job.regions?.map((r) => computedRect(r, settings));
   const scaling = scalingOf(whole, frame, settings);
   const eye = rayFrame(job.camera, width, height);
-  const seed = settings.movingPattern ? hashCombine(job.seed, Math.round(job.timeSeconds * 24000)) : job.seed;
+  const accumulation = job.history ? settings.history : null;
+  // frames that are averaged share one pattern, each with the next samples of it
+  const sampleBase = accumulation ? (Math.max(0, job.history!.frame + FRAMES_BEFORE) * settings.samples) >>> 0 : 0;
+  const seed =
+    settings.movingPattern && !accumulation ? hashCombine(job.seed, Math.round(job.timeSeconds * 24000)) : job.seed;
   const instants = frameInstants(job, settings);
 
   const traces = pose.bvhOrder.length > 0;
@@ -178,6 +199,7 @@ export function renderFrame(
       bvh: traces ? bvh : null,
       kernel,
       seed,
+      sampleBase: accumulation ? sampleBase : null,
       tiles: wantedTiles(regions, tilesX, tilesY, 1 << TILE_SHIFT),
       keepShadows: job.keepShadows,
     },
@@ -213,6 +235,7 @@ export function renderFrame(
         frame,
         surface: { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady },
         seed,
+        sampleBase: accumulation ? sampleBase : null,
         noise: job.view === 'noise',
         tiles: regions ? wantedTiles(regions, ...tileSide, PATH_TILE) : null,
         from: job.samplesBefore ?? 0,
@@ -236,7 +259,49 @@ export function renderFrame(
     return outcome(finished);
   }
 
-  function develop(samples: number): boolean {
+  /** Averages what this frame shows with the frames before it, in place. @returns false when cancelled */
+  function accumulate(samples: number): boolean {
+    if (!accumulation || !job.history) return true;
+    const { before } = job.history;
+    const seen = { timeSeconds: instants[0], camera: momentAt(scene, job.camera, job.timeSeconds, instants[0]).camera };
+    const motion =
+      before &&
+      pointMotion({
+        scene,
+        width,
+        height,
+        depth: frame.depth,
+        objectId: frame.objectId,
+        seeThrough: seeThroughInstances(scene),
+        overlaid: frame.overlaid,
+        behind: settings.path ? 'unknown' : 'background',
+        ...seen,
+        nextCamera: before.camera,
+        nextTimeSeconds: before.timeSeconds,
+      });
+    const input: HistoryInput = {
+      width,
+      height,
+      sums: frame.sums,
+      samples,
+      depth: frame.depth,
+      objectId: frame.objectId,
+      before: frame.history,
+      after: frame.historyNext,
+      depthBefore: frame.historyDepth,
+      idBefore: frame.historyId,
+      motion,
+      white: exp2(-settings.exposureEv),
+      ...accumulation,
+    };
+    const blocks = Math.ceil(height / ROW_BLOCK);
+    const rows = (run: typeof accumulateRows) =>
+      timed(SAMPLES, (b) => run(input, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
+    return team.share(blocks, rows(accumulateRows)) && team.share(blocks, rows(keepRows));
+  }
+
+  function develop(samples: number, last: boolean): boolean {
+    if (last && !accumulate(samples)) return false;
     // instruments but the grey one are not exposed: their colours are their meaning
     const picturing = job.view === 'picture' || job.view === 'light';
     const { width, height } = settings;

@@ -73,6 +73,8 @@ export class RenderPool {
   private readonly scenes = new Map<string, { scene: CompiledScene; region: Region; glass: boolean }>();
   private readonly pictures = new Map<string, { width: number; height: number }>();
   private readonly frames = new Map<string, Region>();
+  /** The frame of a run that each region holds the history of. */
+  private readonly histories = new WeakMap<Region, number>();
   private poseRegion = NO_REGION;
   private shadowRegion = NO_REGION;
   private poseKey = '';
@@ -197,7 +199,7 @@ export class RenderPool {
     const pose = posePlan(scene, rays);
     const shadows = shadowPlan(needs);
     const contact = settings.contact.length > 0;
-    const plan = framePlan(scene, settings, needs.largest, this.ports.length);
+    const plan = framePlan(scene, settings, needs.largest, this.ports.length, request.history !== undefined);
     const needed = arenaBytes(pose) + arenaBytes(shadows) + arenaBytes(plan) + held.region.bytes;
     if (needed > MEMORY_LIMIT)
       throw new BadInputError(
@@ -227,9 +229,13 @@ export class RenderPool {
     const keepEnvironment = this.environmentKey === environmentKey;
     const keepShadows = keepPose && this.shadowKey === before.shadows;
     const frameRegion = this.frameRegion(
-      `${sceneId} ${width}×${height} ${Object.values(settings.render)} ${needs.largest} ${contact} ${settings.path ? 'path' : ''}`,
+      `${sceneId} ${width}×${height} ${Object.values(settings.render)} ${needs.largest} ${contact} ${settings.path ? 'path' : ''} ${request.history?.run ?? ''}`,
       arenaBytes(plan),
     );
+    const { history } = request;
+    if (history?.before && this.histories.get(frameRegion) !== history.frame - 1)
+      throw new Error('The frame before is no longer in memory: render this run from its start.');
+    this.histories.delete(frameRegion);
     const views = arenaViews(plan, frameRegion.buffer, frameRegion.base);
     this.poseKey = this.shadowKey = this.environmentKey = '';
     if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
@@ -264,6 +270,7 @@ export class RenderPool {
         }),
       );
     }).finally(() => this.handlers.delete(ticket));
+    if (history && outcome.finished) this.histories.set(frameRegion, history.frame);
     if (outcome.finished || outcome.samples > 0) this.environmentKey = environmentKey;
     if (outcome.finished || (outcome.samples > 0 && instants.length === 1)) {
       this.poseKey = after.pose;

@@ -86,7 +86,13 @@ function runFrame(
   const held = scenes.get(m.sceneId);
   if (!held) throw new Error(`scene ${m.sceneId} was not given to this thread`);
   const { scene } = held;
-  const plan = framePlan(scene, frameSettings(m.job.recipe, m.job.view), m.needs.largest, m.size);
+  const plan = framePlan(
+    scene,
+    frameSettings(m.job.recipe, m.job.view),
+    m.needs.largest,
+    m.size,
+    m.job.history !== undefined,
+  );
   const regions = [m.poseRegion, m.shadowRegion, m.frameRegion];
   const arenas = {
     pose: arenaViews(posePlan(scene, m.rays), m.poseRegion.buffer, m.poseRegion.base),

@@ -42,6 +42,7 @@ export function flickerCures(recipe: ResolvedRecipe, blame: Blame, casting: Cast
     .sort((a, b) => b[1] - a[1])
     .map(([part]) => part);
   const path = isPathTraced(recipe);
+  offer('samples.history', Math.max(8, number('samples.history') * 2));
   if (outlines >= 0.4) {
     offer('samples.pixel', number('samples.pixel') * 4);
     if (recipe['samples.filter'] === 'box') offer('samples.filter', 'gaussian');

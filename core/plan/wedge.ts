@@ -171,6 +171,8 @@ export function sensitivitySteps(recipe: ResolvedRecipe): WedgeStep[] {
   for (const setting of SETTINGS) {
     // size changes what is compared, the method is another question, and looks are not quality
     if (setting.stage === 'output' || setting.stage === 'lens' || setting.id === 'samples.method') continue;
+    // single frames show nothing of what is averaged over time
+    if (setting.id === 'samples.history') continue;
     if (setting.matters && !setting.matters(recipe)) continue;
     for (const value of notches(setting, recipe[setting.id]))
       steps.push({ values: { [setting.id]: value }, label: `${setting.label} ${valueLabel(setting.id, value)}` });

@@ -191,6 +191,68 @@ export const PATH_SETTINGS: readonly Setting[] = PATH_ONLY.map((s) => ({
   matters: (r) => isPathTraced(r) && (s.matters?.(r) ?? true),
 }));
 
+const accumulates = (r: Values): boolean => (r['samples.history'] as number) > 1;
+
+/** Of frames that follow one another. */
+export const HISTORY_SETTINGS: readonly Setting[] = [
+  {
+    id: 'samples.history',
+    stage: 'samples',
+    kind: 'integer',
+    label: 'Temporal accumulation',
+    unit: 'frames',
+    min: 1,
+    max: 64,
+    step: 1,
+    doubling: true,
+    initial: 1,
+    does: 'Averages so many frames along the motion of what they show; 1 is off. Works on runs and finished frames, which take lead-in frames for it; the picture here shows single frames.',
+    lookFor: 'Sparkle and crawl when off; smeared texture, ghosts behind things and late shadows when long',
+    cost: 'a tenth of a second a megapixel, and memory for two pictures',
+  },
+  {
+    id: 'samples.historyClip',
+    stage: 'samples',
+    kind: 'number',
+    label: 'History clipping',
+    unit: '× spread',
+    min: 0.5,
+    max: 16,
+    step: 0.5,
+    initial: 4,
+    does: 'How far earlier frames may lie from what the neighbourhood shows now.',
+    lookFor: 'Sparkle comes back when low; ghosts stay when high',
+    cost: 'free',
+    matters: accumulates,
+  },
+  {
+    id: 'samples.historySharp',
+    stage: 'samples',
+    kind: 'switch',
+    label: 'Sharp history',
+    initial: true,
+    does: 'Reads earlier frames by a cubic, which keeps texture, instead of a straight line between pixels.',
+    lookFor: 'Soft texture in motion when off; faint seams along hard edges when on',
+    cost: 'a tenth of a second a megapixel',
+    matters: accumulates,
+  },
+  {
+    id: 'samples.leadIn',
+    stage: 'samples',
+    kind: 'integer',
+    label: 'Lead-in',
+    unit: 'frames',
+    min: 0,
+    max: 64,
+    step: 1,
+    initial: 8,
+    does: 'Frames rendered before the first one that is kept, so that history has settled.',
+    lookFor: 'First frames that are rougher than the rest when short',
+    cost: 'one frame each, once a run',
+    matters: accumulates,
+  },
+];
+
 export const PATTERN_SETTING: Setting = {
   id: 'samples.pattern',
   stage: 'samples',
@@ -204,4 +266,6 @@ export const PATTERN_SETTING: Setting = {
   does: 'Whether samples lie at the same places in every frame of a shot.',
   lookFor: 'Grain that stands like a dirty pane, or grain that boils',
   cost: 'free',
+  // frames that are averaged share one pattern, each with the next samples of it
+  matters: (r) => !accumulates(r),
 };

@@ -4,7 +4,7 @@
  */
 import { z } from 'zod';
 import { STAGES, type Setting, type SettingValue } from './settingTypes';
-import { METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
+import { HISTORY_SETTINGS, METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
 import { SHADOW_SETTINGS } from './shadowSettings';
 
 export * from './settingTypes';
@@ -255,6 +255,7 @@ export const SETTINGS: readonly Setting[] = byStage([
   ...rasterOnly(RASTER),
   ...COMMON,
   PATTERN_SETTING,
+  ...HISTORY_SETTINGS,
   ...PATH_SETTINGS,
 ]);
 

@@ -115,6 +115,8 @@ export interface PathInput {
   height: number;
   /** For sample positions inside the pixel. */
   samples: number;
+  /** Added to the number of a sample wherever random numbers are drawn. */
+  sampleBase: number;
   filter: FilterName;
   filterRadius: number;
   seed: number;
@@ -243,7 +245,14 @@ function start(input: PathInput, x0: number, y0: number, x1: number, y1: number,
       const i = n++;
       pixel[i] = at;
       active[i] = i;
-      samplePosition(sample, input.samples, input.filter, input.filterRadius, hashCombine(seed, at), pair);
+      samplePosition(
+        input.sampleBase + sample,
+        input.samples,
+        input.filter,
+        input.filterRadius,
+        hashCombine(seed, at),
+        pair,
+      );
       const px = x + pair[0];
       const py = y + pair[1];
       const o = i * 3;
@@ -257,7 +266,7 @@ function start(input: PathInput, x0: number, y0: number, x1: number, y1: number,
         split[o + k] = 0;
       }
       if (aperture) {
-        lensSample(aperture, sample, hashCombine(seed, at), pair);
+        lensSample(aperture, input.sampleBase + sample, hashCombine(seed, at), pair);
         // one pixel's step to the right and down, turned into metres on the lens
         for (let k = 0; k < 3; k++) {
           const aside = (rays.right[k] * pair[0] - rays.down[k] * pair[1]) / step;
@@ -409,7 +418,8 @@ function shade(input: PathInput, count: number, sample: number): [number, number
     const { materials } = input.surface.scene;
     const seed = hashCombine(hashCombine(input.seed, pixel[i]), (scattered[i] + throughCount[i] * 64 + 1) * PAIRS);
     if (scattered[i] === 0 && throughCount[i] === 0) firstSeen(input, i, sample);
-    sobol2(sample, seed + PICKS, pair);
+    const drawn = input.sampleBase + sample;
+    sobol2(drawn, seed + PICKS, pair);
     const chooseLight = pair[0];
     let choose = pair[1];
     if (materials[m + M_ALPHA_MODE] === ALPHA_BLEND) {
@@ -434,10 +444,10 @@ function shade(input: PathInput, count: number, sample: number): [number, number
     const enclosed = glass.solid && !glass.entering;
     if (scattered[i] === 0) writeColor(i);
     if (!enclosed) {
-      sobol2(sample, seed + LIGHT, pair);
+      sobol2(drawn, seed + LIGHT, pair);
       if (askEmitter(input, i, chooseLight, pair[0], pair[1], shadows)) shadows++;
     }
-    sobol2(sample, seed + SCATTERING, pair);
+    sobol2(drawn, seed + SCATTERING, pair);
     const went = sampleScatter(surface, glass, choose, pair[0], pair[1], scatter);
     if (went === WENT_NOWHERE) continue;
     if (went === WENT_REFLECTED) {
@@ -453,7 +463,7 @@ function shade(input: PathInput, count: number, sample: number): [number, number
       goOn(i, scatter[R_DIRECTION], scatter[R_DIRECTION + 1], scatter[R_DIRECTION + 2], -1);
     }
     if (scattered[i] + throughCount[i] > input.limits.roulette && ending[i] === 0) {
-      sobol2(sample, seed + ENDING, pair);
+      sobol2(drawn, seed + ENDING, pair);
       const stay = Math.min(0.95, Math.max(carried[o], carried[o + 1], carried[o + 2]));
       if (pair[0] >= stay) continue;
       for (let c = 0; c < 3; c++) carried[o + c] /= stay;

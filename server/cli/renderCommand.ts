@@ -8,6 +8,7 @@ import type { RenderPool } from '@daxel/core/frame/renderPool';
 import { exposedBy, readRig, rigLighting, type Rig } from '@daxel/core/light/rig';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { motionVectors } from '@daxel/core/frame/motion';
+import { FrameRun } from '@daxel/core/frame/run';
 import { geometryView } from '@daxel/core/frame/shutter';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import { hashFloats, hashText } from '@daxel/core/math/hash';
@@ -84,6 +85,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
     const plain = resolveRecipe(args.recipe, args.tier);
     const recipe = args.rig ? exposedBy(plain, args.rig) : plain;
     const [first, last] = args.frames ?? [shot.firstFrame, shot.firstFrame];
+    const run = new FrameRun(pool, scene, shot.rate);
     const reports: unknown[] = [];
     for (let n = first; n <= last; n++) {
       const timeSeconds = n / shot.rate;
@@ -97,7 +99,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
       if (resume) process.stdout.write(`frame ${n}  going on from ${resume.samples} samples\n`);
       const checkpointSeconds = args.checkpointSeconds;
       const request = { sceneId: 'scene', recipe, lighting, camera, timeSeconds, seed, resume, checkpointSeconds };
-      const frame = await pool.render(request, undefined, (c) => unfinished.write(c)).promise;
+      const frame = await run.frame(n, request, { onCheckpoint: (c) => unfinished.write(c) }).promise;
       const cameraAt = (t: number): CameraView => shotCamera(scene, shot, t);
       const instants = recipe['samples.shutter'] as number;
       const [seen, next] = [n, n + 1].map((k) => geometryView(cameraAt, k / shot.rate, instants));

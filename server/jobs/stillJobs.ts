@@ -191,6 +191,7 @@ export class StillJobs {
       tier: row.tier,
       camera: row.camera,
       frame: row.frame,
+      rate: row.rate,
       timeSeconds: row.frame / row.rate,
       seed: row.seed,
       outDir: this.files.temporary,

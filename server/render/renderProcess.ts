@@ -18,6 +18,7 @@ import {
 import type { Rect } from '@daxel/core/measure/rect';
 import { readPicture } from '@daxel/formats/image/readPicture';
 import { hashFloats } from '@daxel/core/math/hash';
+import { FrameRun } from '@daxel/core/frame/run';
 import type { CameraView } from '@daxel/core/scene/camera';
 import { exposedBy, rigLighting, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
@@ -51,6 +52,8 @@ export interface StillOrder extends SceneOrder {
   recipeHash: string;
   tier: string;
   frame: number;
+  /** Frames a second: lead-in frames come before this one. */
+  rate: number;
   /** Where a path-traced still is kept half way, to go on from after a restart. */
   checkpointPath: string;
 }
@@ -128,7 +131,8 @@ async function render(order: StillOrder): Promise<void> {
       send({ stillId, type: 'picture', png: formingPicture(views, width, height) });
       pictureAt = performance.now();
     };
-    const ticket = pool.render(request, onPicture, (c) => unfinished.write(c));
+    const run = new FrameRun(pool, pool.setScene(sceneKey, NOTHING), order.rate);
+    const ticket = run.frame(order.frame, request, { onPicture, onCheckpoint: (c) => unfinished.write(c) });
     job.ticket = ticket;
     if (job.cancelled) ticket.cancel();
     timer = setInterval(() => send({ stillId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);

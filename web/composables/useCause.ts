@@ -3,6 +3,7 @@
  * again, first as they were, then with one setting raised at a time.
  */
 import { onUnmounted, ref, shallowRef } from 'vue';
+import { FrameRun } from '@daxel/core/frame/run';
 import { SUMS } from '@daxel/core/raster/shadeTile';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { Rect } from '@daxel/core/measure/rect';
@@ -79,12 +80,13 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
     const last = Math.min(order.last, middle + FRAMES_ASIDE);
     const part = placeAround(rect, recipe['output.width'] as number, recipe['output.height'] as number);
     const frames: PartFrame[] = [];
+    const run = new FrameRun(renderPool(), order.scene, order.rate);
     let seconds = 0;
     for (let number = first; number <= last; number++) {
       const timeSeconds = number / order.rate;
       // the frame in the middle is rendered whole: that is what it costs
       const whole = number === middle;
-      ticket = renderPool().render({
+      ticket = run.frame(number, {
         ...order.wish,
         camera: order.cameraAt(timeSeconds),
         timeSeconds,

@@ -1,6 +1,7 @@
 /** Renders a range of frames one by one and has them measured meanwhile. */
 import { markRaw, onUnmounted, ref } from 'vue';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
+import { FrameRun } from '@daxel/core/frame/run';
 import { geometryView } from '@daxel/core/frame/shutter';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ToneCurve } from '@daxel/core/film/tone';
@@ -90,12 +91,13 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     });
     measured.catch(() => undefined);
     port.post(startOf(order));
+    const frames = new FrameRun(renderPool(), order.scene, rate);
     const began = performance.now();
     try {
       for (let number = first; number <= last && !cancelled; number++) {
         const timeSeconds = number / rate;
         const camera = cameraAt(timeSeconds);
-        ticket = renderPool().render({ ...wish, camera, timeSeconds, view: 'picture' });
+        ticket = frames.frame(number, { ...wish, camera, timeSeconds, view: 'picture' });
         const frame = await ticket.promise;
         if (!frame.finished || cancelled) break;
         const { width, height, samples, views } = frame;
