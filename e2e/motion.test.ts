@@ -79,4 +79,61 @@ describe('Motion', () => {
     await number(/^frame \d/);
     await takeRecipeBack(page);
   });
+
+  it('finds what makes a place flicker, proves what calms it, and takes that over', async () => {
+    const size = { 'samples.pixel': 1, 'output.width': 320, 'output.height': 192, 'lens.exposure': -9 };
+    await openSmall(page, 'slow-pan-wires', 'Motion', size);
+    const index = async (): Promise<number> => {
+      await button('Render frames').click();
+      await page.getByText(/frames 0–10, done/).waitFor();
+      return Number(await page.getByTestId('index').innerText());
+    };
+    await field('Last frame').fill('10');
+    await field('Last frame').press('Enter');
+    const before = await index();
+    expect(before).toBeGreaterThan(2);
+    await button('Find the cause').click();
+    await button('Search at the marked place').waitFor();
+    const suspects = page.getByRole('region', { name: 'Suspects' });
+    const rows = suspects.locator('tbody tr');
+    expect(await rows.count()).toBeGreaterThan(2);
+    const there = Number(await page.getByTestId('cause-before').innerText());
+    const best = suspects.locator('tr.best');
+    expect(Number(await best.locator('.number').innerText())).toBeLessThan(there * 0.9);
+    await suspects
+      .getByText(/bounced light|direct light/)
+      .first()
+      .waitFor();
+    await checkAccess(page);
+    await best.getByRole('button', { name: /^Use .* in Draft$/ }).click();
+    await best.getByText('used').waitFor();
+    expect(await index()).toBeLessThan(before * 0.9);
+    await takeRecipeBack(page);
+  });
+
+  it('sets shutter and focus of the shot, picked on the picture, and takes them back', async () => {
+    await openSmall(page, 'spinning-bar', 'Motion', { 'samples.shutter': 4 });
+    await field('Last frame').fill('14');
+    await field('Last frame').press('Enter');
+    await button('Render frames').click();
+    await page.getByText(/frames 8–14, done/).waitFor();
+    await page.getByText('Draft, 2 × 4 samples').waitFor();
+    const blurred = await shown();
+    await field('Shutter angle').fill('400');
+    await field('Shutter angle').press('Enter');
+    await page.getByText('Takes a number from 0 to 360').waitFor();
+    await field('Shutter angle').fill('0');
+    await field('Shutter angle').press('Enter');
+    await page.getByLabel('Depth of field').check();
+    await button('Pick on the picture').click();
+    await page.getByTestId('run-picture').click({ position: { x: 40, y: 40 } });
+    // the card lies 3.05 metres away
+    await page.waitForFunction(() => [...document.querySelectorAll('input')].some((i) => i.value.startsWith('3.05')));
+    await button('Render frames').click();
+    await page.getByText('the run before').first().waitFor();
+    await page.getByText(/frames 8–14, done/).waitFor();
+    await page.keyboard.press('End');
+    expect(await shown()).not.toBe(blurred);
+    await takeRecipeBack(page);
+  });
 });

@@ -9,7 +9,7 @@ import { quad } from '@daxel/core/testing/scenes';
 import { emptyScene } from '@daxel/core/scene/source';
 import { writeGlb } from '@daxel/formats/gltf/writeGlb';
 import { smallGlb } from '@daxel/server/testing/harness';
-import { checkAccess, launch, openShot, openTab, settled, type Tab } from './browser';
+import { checkAccess, launch, openShot, openTab, settled, takeRecipeBack, type Tab } from './browser';
 
 let browser: Browser;
 let tab: Tab;
@@ -86,15 +86,15 @@ describe('a still', () => {
     await settled(page);
     await makeQuick(4);
     await settled(page, 4);
-    const shot = page.url().split('/').at(-2) ?? '';
     await page.keyboard.press('r');
     await page.getByRole('button', { name: 'Watch it' }).click();
     await page.locator('[data-file=png8]').waitFor();
     const id = page.url().split('/').at(-1) ?? '';
     const still = schema.still.parse(await (await fetch(new URL(`/api/stills/${id}`, inject('url')))).json());
-    await page.goto(`/shots/${shot}/tune`);
+    await page.getByRole('link', { name: 'Tune', exact: true }).click();
     await settled(page, 4);
     await page.getByText(`bits ${still.beautyHash?.slice(0, 8)}`).waitFor();
+    await takeRecipeBack(page);
   });
 
   it('shows progress and a picture forming, and can be cancelled and rendered again', async () => {
@@ -111,6 +111,7 @@ describe('a still', () => {
     await page.getByRole('button', { name: 'Render again' }).waitFor();
     await page.getByRole('button', { name: 'Delete still' }).click();
     await page.getByText('The still was deleted.').waitFor();
+    await takeRecipeBack(page);
   });
 
   it('can be reached again by its address, and the list by keys', async () => {

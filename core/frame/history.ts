@@ -2,9 +2,9 @@
  * Temporal accumulation: what earlier frames saw of a point is carried along its motion and averaged with what this frame
  * sees. History of what was hidden is dropped; what differs from the neighbourhood is drawn towards it
  * (Salvi 2016, An Excursion in Temporal Supersampling: variance clipping), and it is read by a cubic, which does not
- * soften it further in every frame (Catmull & Rom 1974). All of that happens in light that is compressed towards white
- * (Karis 2014, High-Quality Temporal Supersampling): one glint a hundred times as bright as white would outweigh all
- * frames without it, and ring. Layer by layer, so that layers still sum to the picture.
+ * soften it further in every frame (Catmull & Rom 1974). All of that happens in light that is compressed near white
+ * (after Karis 2014, High-Quality Temporal Supersampling): one glint a hundred times as bright as white would outweigh
+ * all frames without it, and ring; below three quarters of white light is averaged as it is. Layer by layer, so that layers still sum to the picture.
  */
 import { cubicWeights } from '../measure/stability/sample';
 import { luminance } from '../math/color';
@@ -17,6 +17,8 @@ const CARRIED = 14;
 export const H_FRAMES = 14;
 /** Share of the distance by which a point may lie off where it was and still be the same. */
 const SAME_DEPTH = 0.03;
+/** Pixels around a place in which the same thing is looked for: samples may lie one aside in either frame. */
+const AROUND = 2;
 
 export interface HistoryInput {
   width: number;
@@ -100,13 +102,16 @@ function findBefore(input: HistoryInput, motion: PointMotion, x: number, y: numb
   const py = Math.round(to[1]);
   if (px < 0 || py < 0 || px >= width || py >= height) return false;
   const id = objectId[ny * width + nx];
-  // what is thinner than a pixel is not met in every frame: it is looked for all around
-  for (let j = Math.max(0, py - 1); j <= Math.min(height - 1, py + 1); j++)
-    for (let i = Math.max(0, px - 1); i <= Math.min(width - 1, px + 1); i++) {
+  const own = objectId[y * width + x];
+  const ownThen = depth[y * width + x];
+  // samples lie elsewhere in each frame, and miss what is thinner than a pixel: it is looked for all around
+  for (let j = Math.max(0, py - AROUND); j <= Math.min(height - 1, py + AROUND); j++)
+    for (let i = Math.max(0, px - AROUND); i <= Math.min(width - 1, px + AROUND); i++) {
       const at = j * width + i;
-      if (id === 0 || then === 0) {
-        if (idBefore[at] === 0) return true;
-      } else if (idBefore[at] === id && Math.abs(depthBefore[at] - then) < SAME_DEPTH * then) return true;
+      const d = depthBefore[at];
+      if (idBefore[at] === id && Math.abs(d - then) <= SAME_DEPTH * then) return true;
+      // beside an outline: what the pixel itself shows, which need not move as the outline does
+      if (idBefore[at] === own && Math.abs(d - ownThen) <= 2 * SAME_DEPTH * ownThen) return true;
     }
   return false;
 }
@@ -145,19 +150,23 @@ function read({ width, height, before, sharp }: HistoryInput, x: number, y: numb
   return carried[CARRIED] > 0;
 }
 
-const neighbour = new Float64Array(CARRIED);
+const sum = new Float64Array(3);
+const square = new Float64Array(3);
+const seen = new Float64Array(3);
 
 /** Draws the history towards what the neighbourhood shows now. */
 function clipTo(input: HistoryInput, x: number, y: number): void {
-  const { width, height, clip } = input;
+  const { width, height, sums, samples, white, clip } = input;
   let count = 0;
-  const sum = [0, 0, 0];
-  const square = [0, 0, 0];
+  sum.fill(0);
+  square.fill(0);
   for (let j = Math.max(0, y - 1); j <= Math.min(height - 1, y + 1); j++)
     for (let i = Math.max(0, x - 1); i <= Math.min(width - 1, x + 1); i++) {
-      compress(input, (j * width + i) * SUMS, neighbour);
+      const o = (j * width + i) * SUMS;
+      for (let c = 0; c < 3; c++) seen[c] = whole(sums, c, o) / samples;
+      const k = compression(luminance(seen[0], seen[1], seen[2]), white);
       for (let c = 0; c < 3; c++) {
-        const v = whole(neighbour, c);
+        const v = seen[c] * k;
         sum[c] += v;
         square[c] += v * v;
       }
@@ -179,10 +188,27 @@ function whole(record: ArrayLike<number>, c: number, at = 0): number {
   return record[at + c] + record[at + 3 + c] + record[at + 6 + c] + record[at + 9 + c];
 }
 
-/** What this frame sees at a pixel; light is divided by one plus its share of white, so that it stays below white. */
+/** Share of white up to which light stays as it is. */
+const KNEE = 0.75;
+
+/** Factor that brings a luminance below white. */
+function compression(l: number, white: number): number {
+  const over = l / white - KNEE;
+  if (!(over > 0)) return 1;
+  return ((KNEE + ((1 - KNEE) * over) / (over + 1 - KNEE)) * white) / l;
+}
+
+/** Factor that brings it back. */
+function expansion(l: number, white: number): number {
+  const u = Math.min(0.9999, (l / white - KNEE) / (1 - KNEE));
+  if (!(u > 0)) return 1;
+  return ((KNEE + ((1 - KNEE) * u) / (1 - u)) * white) / l;
+}
+
+/** What this frame sees at a pixel, compressed. */
 function compress({ sums, samples, white }: HistoryInput, o: number, out: Float64Array): void {
   const l = luminance(whole(sums, 0, o), whole(sums, 1, o), whole(sums, 2, o)) / samples;
-  const k = 1 / (samples * (1 + Math.max(0, l) / white));
+  const k = compression(l, white) / samples;
   for (let c = 0; c < 12; c++) out[c] = sums[o + c] * k;
   for (let c = 12; c < CARRIED; c++) out[c] = sums[o + c] / samples;
 }
@@ -190,7 +216,7 @@ function compress({ sums, samples, white }: HistoryInput, o: number, out: Float6
 /** The other way, from `after` into the frame's sums. */
 function expand({ sums, after, white }: HistoryInput, o: number, samples: number): void {
   const l = luminance(whole(after, 0, o), whole(after, 1, o), whole(after, 2, o));
-  const k = samples / Math.max(1e-4, 1 - Math.max(0, l) / white);
+  const k = expansion(l, white) * samples;
   for (let c = 0; c < 12; c++) sums[o + c] = after[o + c] * k;
   for (let c = 12; c < CARRIED; c++) sums[o + c] = after[o + c] * samples;
 }

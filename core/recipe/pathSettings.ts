@@ -208,7 +208,7 @@ export const HISTORY_SETTINGS: readonly Setting[] = [
     initial: 1,
     does: 'Averages so many frames along the motion of what they show; 1 is off. Works on runs and finished frames, which take lead-in frames for it; the picture here shows single frames.',
     lookFor: 'Sparkle and crawl when off; smeared texture, ghosts behind things and late shadows when long',
-    cost: 'a tenth of a second a megapixel, and memory for two pictures',
+    cost: 'about a second a megapixel, and memory for two pictures',
   },
   {
     id: 'samples.historyClip',
@@ -233,7 +233,7 @@ export const HISTORY_SETTINGS: readonly Setting[] = [
     initial: true,
     does: 'Reads earlier frames by a cubic, which keeps texture, instead of a straight line between pixels.',
     lookFor: 'Soft texture in motion when off; faint seams along hard edges when on',
-    cost: 'a tenth of a second a megapixel',
+    cost: 'about a third of a second a megapixel',
     matters: accumulates,
   },
   {

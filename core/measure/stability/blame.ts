@@ -28,6 +28,9 @@ export interface Blame {
   points: number;
 }
 
+/** Visibility below which there is nothing to be divided but rounding. */
+const UNSEEN = 1e-3;
+
 /**
  * The flicker is a sum over layers, since the filters are linear: the share of a layer is its covariance with the whole
  * over the variance of the whole, at both temporal frequencies, weighed as the eye does.
@@ -85,6 +88,7 @@ export function blameLayers(frames: readonly LayeredFrame[], width: number, heig
         if (onOutline(middle.ids, width, height, x, y)) onOutlines += energy;
       }
   }
-  if (all > 0) for (const name of PARTS) parts[name] /= all;
-  return { parts, outlines: all > 0 ? onOutlines / all : 0, points };
+  const some = all > points * UNSEEN * UNSEEN;
+  for (const name of PARTS) parts[name] = some ? parts[name] / all : 0;
+  return { parts, outlines: some ? onOutlines / all : 0, points };
 }

@@ -1,0 +1,143 @@
+import { beforeEach, describe, expect, it } from 'vitest';
+import { resolveRecipe, type TierValues } from '../recipe/recipe';
+import { COMPONENTS } from '../raster/lighting';
+import { SUMS } from '../raster/shadeTile';
+import type { CameraView } from '../scene/camera';
+import { compileScene } from '../scene/compileScene';
+import { packScene, toShared } from '../scene/packScene';
+import type { SceneSource } from '../scene/source';
+import { addNode, environment, light, DOWN, mapCamera, MATTE, quad, sceneOf } from '../testing/scenes';
+import { createLocalPort } from './localPort';
+import { RenderPool, type RenderedFrame } from './renderPool';
+import { FrameRun } from './run';
+
+const [WIDTH, HEIGHT] = [80, 48];
+const RATE = 24;
+
+/** A pale floor, with a dark square on it that slides to the right by so many pixels a frame. */
+function slide(pixels: number): SceneSource {
+  const pale = { ...MATTE, name: 'pale', baseColor: [0.6, 0.6, 0.6, 1] as [number, number, number, number] };
+  const dark = { ...MATTE, name: 'dark', baseColor: [0.05, 0.05, 0.05, 1] as [number, number, number, number] };
+  const source = sceneOf([quad(4)], [pale, dark]);
+  source.environment = environment(0.3);
+  const sun = light('sun', 0.5);
+  addNode(source, { light: source.lights.push(sun) - 1, rotation: DOWN });
+  source.meshes.push({ name: 'square', primitives: [quad(0.3, 0.01, 1)] });
+  const node = addNode(source, { mesh: 1 });
+  // 24 pixels a metre
+  source.animations = [
+    {
+      node,
+      path: 'translation',
+      interpolation: 'linear',
+      times: Float32Array.of(0, 1),
+      values: Float32Array.of(-0.5, 0.01, 0.013, -0.5 + (pixels * RATE) / 24, 0.01, 0.013),
+    },
+  ];
+  return source;
+}
+
+let pool: RenderPool;
+const camera: CameraView = mapCamera(3, 1);
+
+function start(source: SceneSource, values: TierValues, kernels = true) {
+  pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
+  const scene = pool.setScene('s', toShared(packScene(compileScene(source))));
+  const draft = { 'output.width': WIDTH, 'output.height': HEIGHT, 'samples.pixel': 1, 'lens.tone': 'none', ...values };
+  const recipe = resolveRecipe({ name: 't', draft, final: {} }, 'draft');
+  const run = new FrameRun(pool, scene, RATE);
+  return (n: number): Promise<RenderedFrame> =>
+    run.frame(n, { sceneId: 's', recipe, camera, timeSeconds: n / RATE, seed: 3 }).promise;
+}
+const keep = (f: RenderedFrame): Float32Array => f.views.beauty.slice(0, WIDTH * HEIGHT * 3);
+const rmse = (a: Float32Array, b: Float32Array): number =>
+  Math.sqrt(a.reduce((sum, v, i) => sum + (v - b[i]) ** 2, 0) / a.length);
+
+describe('temporal accumulation', () => {
+  let reference: Float32Array;
+  beforeEach(async () => {
+    reference = keep(await start(slide(0), { 'samples.pixel': 256 })(8));
+  });
+
+  it('of a still picture converges as more samples would', async () => {
+    const one = keep(await start(slide(0), {})(8));
+    const many = keep(await start(slide(0), { 'samples.history': 16, 'samples.leadIn': 16 })(8));
+    expect(rmse(many, reference)).toBeLessThan(rmse(one, reference) / 2);
+  });
+
+  it('follows what moves, and leaves no ghost where it was', async () => {
+    const values = { 'samples.history': 8, 'samples.leadIn': 8 };
+    const moving = keep(await start(slide(2.3), values)(12));
+    const truth = keep(await start(slide(2.3), { 'samples.pixel': 256 })(12));
+    const one = keep(await start(slide(2.3), {})(12));
+    expect(rmse(moving, truth)).toBeLessThan(rmse(one, truth) * 0.75);
+    // behind the square, where it was two to six frames ago, is the floor as it always is
+    const row = (HEIGHT / 2) * WIDTH;
+    const left = 40 + Math.round((-0.5 - 0.3 + (2.3 * 12) / 24) * 24);
+    for (let back = 3; back < 14; back++)
+      expect(moving[(row + left - back) * 3]).toBeCloseTo(truth[(row + left - back) * 3], 3);
+  });
+
+  it('keeps the sum of the layers', async () => {
+    const frame = await start(slide(1.4), { 'samples.history': 8 })(9);
+    const { sums, beauty } = frame.views;
+    for (let i = 0; i < WIDTH * HEIGHT; i += 7)
+      for (let c = 0; c < 3; c++) {
+        let sum = 0;
+        for (let k = c; k < COMPONENTS; k += 3) sum += sums[i * SUMS + k];
+        expect(sum / frame.samples).toBeCloseTo(beauty[i * 3 + c], 5);
+      }
+  });
+
+  it('is the same to the bit in every run from the same frame, by both kinds of loops, path traced too', async () => {
+    for (const method of ['raster', 'path']) {
+      const values = { 'samples.history': 4, 'samples.leadIn': 3, 'samples.method': method };
+      const first = start(slide(1.4), values);
+      const frames = [keep(await first(5)), keep(await first(6))];
+      const again = start(slide(1.4), values, method === 'path');
+      expect(keep(await again(5))).toEqual(frames[0]);
+      expect(keep(await again(6))).toEqual(frames[1]);
+      expect(frames[0]).not.toEqual(frames[1]);
+    }
+  });
+
+  it('goes on while other pictures are rendered between, and begins anew after a jump', async () => {
+    const values = { 'samples.history': 4, 'samples.leadIn': 3 };
+    const alone = start(slide(1.4), values);
+    const expected = [keep(await alone(5)), keep(await alone(6)), keep(await start(slide(1.4), values)(20))];
+    const frame = start(slide(1.4), values);
+    expect(keep(await frame(5))).toEqual(expected[0]);
+    const recipe = resolveRecipe(
+      { name: 't', draft: { 'output.width': WIDTH, 'output.height': HEIGHT }, final: {} },
+      'draft',
+    );
+    await pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1 }).promise;
+    expect(keep(await frame(6))).toEqual(expected[1]);
+    expect(keep(await frame(20))).toEqual(expected[2]);
+  });
+
+  it('takes no history that is not there', async () => {
+    const frame = start(slide(0), { 'samples.history': 4 });
+    await frame(0);
+    const recipe = resolveRecipe(
+      { name: 't', draft: { 'samples.history': 4, 'output.width': WIDTH, 'output.height': HEIGHT }, final: {} },
+      'draft',
+    );
+    const history = { run: 'another', frame: 5, before: { timeSeconds: 0, camera } };
+    const lost = pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1, history }).promise;
+    await expect(lost).rejects.toThrow('no longer in memory');
+  });
+
+  it('is cancelled in its lead-in', async () => {
+    const scene = slide(0);
+    start(scene, {});
+    const recipe = resolveRecipe(
+      { name: 't', draft: { 'samples.history': 4, 'output.width': WIDTH, 'output.height': HEIGHT }, final: {} },
+      'draft',
+    );
+    const run = new FrameRun(pool, pool.setScene('s', new ArrayBuffer(0)), RATE);
+    const ticket = run.frame(3, { sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1 });
+    ticket.cancel();
+    expect((await ticket.promise).finished).toBe(false);
+  });
+});
