@@ -199,6 +199,8 @@ export const wedgeRequest = z.strictObject({
   name: z.string().trim().min(1).max(80),
   /** Empty for a sensitivity run, which chooses its own steps. */
   axes: z.array(wedgeAxis).max(2).default([]),
+  /** Both settings are stepped together: first with first, second with second. */
+  pairs: z.boolean().default(false),
   reference: wedgeReference.default({ kind: 'last' }),
   /** Render the patches alone. */
   patchesOnly: z.boolean().default(false),

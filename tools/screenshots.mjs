@@ -117,6 +117,18 @@ await page.getByRole('region', { name: 'What flickers' }).waitFor({ timeout: 600
 await page.locator('.worst button').first().click();
 await page.waitForTimeout(500);
 await keep('motion');
+await toShot('moving-glint');
+await page.getByRole('link', { name: 'Motion', exact: true }).click();
+await page.getByRole('textbox', { name: 'Last frame', exact: true }).fill('13');
+await page.keyboard.press('Enter');
+await page.getByRole('button', { name: 'Render frames' }).click();
+await page.getByRole('button', { name: 'Find the cause' }).click({ timeout: 600_000 });
+await page.getByRole('button', { name: 'Search at the marked place' }).waitFor({ timeout: 600_000 });
+await keep('motion-cause');
+await toShot('spinning-bar');
+await page.locator('[data-stage=samples]').click();
+await settled();
+await keep('chart-spinning-bar');
 
 await toShot('fine-lines');
 await page.getByRole('link', { name: 'Wedges', exact: true }).click();

@@ -49,6 +49,34 @@ export function findKnee(steps: readonly (TimedError | null)[], labels: readonly
   };
 }
 
+/**
+ * Of steps that share one total of samples, the one that differs least.
+ * @param steps FLIP against the reference, or null where not measured yet
+ * @param totals samples in all of each step, null where they do not multiply
+ * @returns null with fewer than two measured steps of one total
+ */
+export function bestSplit(
+  steps: readonly (TimedError | null)[],
+  totals: readonly (number | null)[],
+  labels: readonly string[],
+  place: string,
+): Knee | null {
+  const known = steps.flatMap((s, index) => (s && totals[index] !== null ? [{ error: s.error, index }] : []));
+  // the total that most steps share: a step with more is the reference
+  const count = (i: number): number => known.filter((k) => totals[k.index] === totals[i]).length;
+  const first = [...known].sort((a, b) => count(b.index) - count(a.index) || a.index - b.index)[0];
+  if (!first || count(first.index) < 2) return null;
+  const total = totals[first.index]!;
+  const same = known.filter((k) => totals[k.index] === total).sort((a, b) => a.error - b.error);
+  const [best, worst] = [same[0], same[same.length - 1]];
+  const apart =
+    worst.error - best.error < VISIBLE_STEP
+      ? 'the splits do not differ visibly'
+      : `${labels[worst.index]} differs most (${worst.error.toFixed(3)})`;
+  const reason = `Of ${total} samples in all, on the ${place} ${labels[best.index]} comes nearest (FLIP ${best.error.toFixed(3)}); ${apart}.`;
+  return { index: best.index, reason };
+}
+
 /** What one notch of a setting does, against the recipe as it is. */
 export interface Effect {
   /** Time against the recipe's own: 0.62 is 38 % less. */

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { resolveRecipe } from '../recipe/recipe';
 import { findSetting, SETTINGS, settingSchema } from '../recipe/settings';
-import { effectInWords, findKnee, lowerFirst, timeNoise } from './knee';
+import { bestSplit, effectInWords, findKnee, lowerFirst, timeNoise } from './knee';
 import { costOfSteps, MOST_STEPS, notches, readyWedges, sensitivitySteps, totalOf, wedgeSteps } from './wedge';
 
 const recipe = (values: Record<string, string | number> = {}) =>
@@ -51,11 +51,46 @@ describe('steps of a wedge', () => {
   it('of all ready wedges can be rendered', () => {
     for (const method of ['raster', 'path'])
       for (const ready of readyWedges(recipe({ 'samples.method': method }))) {
-        const steps = wedgeSteps(ready.axes);
+        const steps = wedgeSteps(ready.axes, ready.pairs);
         expect(steps.length).toBeLessThanOrEqual(MOST_STEPS);
         for (const axis of ready.axes)
           expect(findSetting(axis.id)!.matters?.(recipe({ 'samples.method': method })) ?? true, axis.id).toBe(true);
       }
+  });
+});
+
+describe('settings that are stepped together', () => {
+  const split = readyWedges(recipe()).find((w) => w.id === 'split')!;
+
+  it('go first with first: one total in every split, and a finer step to measure against', () => {
+    const steps = wedgeSteps(split.axes, true);
+    const totals = steps.map((s) => totalOf(s.values));
+    expect(totals.slice(0, -1)).toEqual(Array(7).fill(64));
+    expect(totals.at(-1)).toBe(512);
+    expect(steps[2]).toEqual({
+      values: { 'samples.pixel': 16, 'samples.shutter': 4 },
+      label: 'Pixel samples 16, Shutter samples 4',
+    });
+    // prices are alike but for the last
+    expect(costOfSteps(recipe({ 'samples.pixel': 64 }), steps)).toBeCloseTo(7 + 8, 9);
+  });
+
+  it('need as many values each', () => {
+    const [a, b] = split.axes;
+    expect(() => wedgeSteps([a, { ...b, values: [1, 2] }], true)).toThrow('as many values each');
+  });
+
+  it('are judged among those of one total', () => {
+    const labels = ['64 × 1', '8 × 8', '1 × 64', '16 × 32'];
+    const totals = [64, 64, 64, 512];
+    const at = (...errors: (number | null)[]) => errors.map((error) => (error === null ? null : { seconds: 1, error }));
+    const best = bestSplit(at(0.08, 0.01, 0.03, 0), totals, labels, 'tip')!;
+    expect(best.index).toBe(1);
+    expect(best.reason).toBe(
+      'Of 64 samples in all, on the tip 8 × 8 comes nearest (FLIP 0.010); 64 × 1 differs most (0.080).',
+    );
+    expect(bestSplit(at(0.011, 0.01, 0.012, 0), totals, labels, 'tip')!.reason).toMatch('do not differ visibly');
+    expect(bestSplit(at(0.08, null, null, 0), totals, labels, 'tip')).toBeNull();
   });
 });
 

@@ -19,14 +19,19 @@ export interface WedgeStep {
 export const MOST_STEPS = 64;
 
 /**
- * Every value of the first setting with every value of the second.
+ * Every value of the first setting with every value of the second, or the first values of both, then the second ones…
+ * @param pairs the settings are stepped together
  * @throws BadInputError when a value is not allowed, or there are too few or too many steps
  */
-export function wedgeSteps(axes: readonly WedgeAxis[]): WedgeStep[] {
+export function wedgeSteps(axes: readonly WedgeAxis[], pairs = false): WedgeStep[] {
   let steps: TierValues[] = [{}];
-  for (const { id, values } of axes) {
-    const checked = [...new Set(values.map((v) => checkValue(id, v)))];
-    steps = checked.flatMap((v) => steps.map((s) => ({ ...s, [id]: v })));
+  for (const [i, { id, values }] of axes.entries()) {
+    const checked = values.map((v) => checkValue(id, v));
+    if (pairs && axes.length > 1) {
+      if (values.length !== axes[0].values.length)
+        throw new BadInputError('Settings that are stepped together need as many values each.');
+      steps = checked.map((v, k) => ({ ...(i > 0 ? steps[k] : {}), [id]: v }));
+    } else steps = [...new Set(checked)].flatMap((v) => steps.map((s) => ({ ...s, [id]: v })));
   }
   if (steps.length < 2)
     throw new BadInputError('A wedge needs at least two steps: give a setting more than one value.');
@@ -99,6 +104,8 @@ export interface ReadyWedge {
   /** What it answers. */
   asks: string;
   axes: WedgeAxis[];
+  /** Both settings are stepped together. */
+  pairs?: boolean;
 }
 
 /** The wedges that answer the questions asked most often, for a recipe and its method. */
@@ -112,6 +119,16 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
       axes: [{ id: 'samples.pixel', values: [1, 2, 4, 8, 16, 32] }],
     },
   ];
+  wedges.push({
+    id: 'split',
+    label: 'Same total, other split',
+    asks: 'At one price: more positions in the pixel, or more instants of the shutter?',
+    axes: [
+      { id: 'samples.pixel', values: [64, 32, 16, 8, 4, 2, 1, 16] },
+      { id: 'samples.shutter', values: [1, 2, 4, 8, 16, 32, 64, 32] },
+    ],
+    pairs: true,
+  });
   wedges.push({
     id: 'scale',
     label: 'Render scale × samples',

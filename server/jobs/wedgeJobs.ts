@@ -52,7 +52,7 @@ export class WedgeJobs {
     const planned: OwnStep[] =
       request.kind === 'sensitivity'
         ? [{ values: {}, label: 'as it is' }, ...sensitivitySteps(resolved)]
-        : wedgeSteps(request.axes);
+        : wedgeSteps(request.axes, request.pairs);
     if (request.patchesOnly && shot.patches.length === 0)
       throw new BadInputError('This shot has no patches. Draw one on Tune, or render the whole picture.');
     if (request.reference.kind === 'still') await this.checkStill(request.reference.stillId, shot.id, resolved);

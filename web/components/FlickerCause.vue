@@ -31,9 +31,13 @@ const parts = computed(() =>
     .sort((a, b) => b[1] - a[1]),
 );
 const taken = (values: TierValues): boolean => Object.entries(values).every(([id, v]) => props.values[id] === v);
+/** Single frames were timed: a smaller difference may be the machine's other work. */
+const SURE = 0.35;
 const extra = (seconds: number): string => {
-  const more = (seconds - (props.cause?.before.seconds ?? 0)) * props.frames;
-  return Math.abs(more) < 1 ? 'no more time' : `${more < 0 ? '−' : '+'}${formatDuration(Math.abs(more))} for the run`;
+  const before = props.cause?.before.seconds ?? 0;
+  if (Math.abs(seconds - before) < SURE * before) return 'about the same time';
+  const more = (seconds - before) * props.frames;
+  return `${more < 0 ? '−' : '+'}${formatDuration(Math.abs(more))} for the run`;
 };
 </script>
 
@@ -142,6 +146,9 @@ td {
 .best th,
 .best .number {
   font-weight: 650;
+}
+.best .price {
+  font-weight: 400;
 }
 .best {
   box-shadow: inset 3px 0 0 var(--accent);

@@ -12,7 +12,10 @@ const emit = defineEmits<{ go: [frame: number, place: { x: number; y: number; wi
 /** What each kind looks like, and what governs it. */
 const KINDS: Record<Kind, { name: string; hint: string }> = {
   crawl: { name: 'Crawling edges', hint: 'stairs that run along edges: more pixel samples, a wider pixel filter' },
-  sparkle: { name: 'Sparkle', hint: 'highlights or bars smaller than a pixel: more pixel samples, steady highlights' },
+  sparkle: {
+    name: 'Sparkle',
+    hint: 'highlights or bars smaller than a pixel: temporal accumulation, steady highlights; samples alone seldom',
+  },
   grain: { name: 'Grain', hint: 'noise that is new in every frame: more samples, denoising' },
   boil: { name: 'Boil', hint: 'soft blotches that change: shadow filters, denoising with few samples' },
   light: { name: 'Moving light', hint: 'highlights and shadow edges that pass: no fault, not in the figures above' },

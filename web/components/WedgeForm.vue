@@ -20,6 +20,8 @@ const first = ref({ id: 'samples.pixel', text: '1, 2, 4, 8, 16, 32' });
 const second = ref({ id: '', text: '' });
 const reference = ref('last');
 const patchesOnly = ref(false);
+/** Both settings are stepped together. */
+const pairs = ref(false);
 const settings = computed(() => SETTINGS.filter((s) => s.matters?.(resolved.value) ?? true));
 
 function take(id: string): void {
@@ -29,6 +31,7 @@ function take(id: string): void {
   const [a, b] = found.axes;
   first.value = { id: a.id, text: a.values.join(', ') };
   second.value = b ? { id: b.id, text: b.values.join(', ') } : { id: '', text: '' };
+  pairs.value = found.pairs ?? false;
 }
 watch(tier, () => {
   if (!ready.value.some((w) => w.id === chosen.value)) take(ready.value[0].id);
@@ -47,7 +50,7 @@ const axes = computed(() =>
 );
 const plan = computed(() => {
   try {
-    const steps = wedgeSteps(axes.value);
+    const steps = wedgeSteps(axes.value, pairs.value);
     return { count: steps.length, cost: costOfSteps(resolved.value, steps), problem: null };
   } catch (error) {
     return { count: 0, cost: 0, problem: (error as Error).message };
@@ -72,6 +75,7 @@ function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
     tier: tier.value,
     name,
     axes: kind === 'sensitivity' ? [] : axes.value,
+    pairs: kind === 'wedge' && axes.value.length > 1 && pairs.value,
     reference:
       kind === 'sensitivity' || ref === 'last'
         ? { kind: 'last' }
@@ -110,6 +114,9 @@ function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
         @input="chosen = ''"
       />
     </div>
+    <label v-if="axes.length > 1" class="check"
+      ><input v-model="pairs" type="checkbox" /> step both together <span class="quiet">(first with first)</span></label
+    >
     <label
       >Against
       <select v-model="reference" aria-label="Reference">

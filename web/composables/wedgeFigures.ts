@@ -1,6 +1,6 @@
 /** A wedge as chart, knees and effects read it. */
 import type { Wedge, WedgeStepResult } from '@daxel/api/schemas';
-import { findKnee, timeNoise, type Effect, type Knee } from '@daxel/core/plan/knee';
+import { bestSplit, findKnee, timeNoise, type Effect, type Knee } from '@daxel/core/plan/knee';
 import { totalOf, valueLabel } from '@daxel/core/plan/wedge';
 import { findSetting } from '@daxel/core/recipe/settings';
 
@@ -19,7 +19,7 @@ export function wedgePlaces(wedge: Wedge): Place[] {
 /** Steps that share the value of the second setting, in the order of the first: one line of the chart. */
 export function wedgeLines(wedge: Wedge): { name: string; steps: number[] }[] {
   const second = wedge.request.axes[1];
-  if (!second) return [{ name: '', steps: wedge.steps.map((_, i) => i) }];
+  if (!second || wedge.request.pairs) return [{ name: '', steps: wedge.steps.map((_, i) => i) }];
   const groups = new Map<string, number[]>();
   wedge.steps.forEach((s, i) => {
     const name = `${findSetting(second.id)?.label ?? second.id} ${valueLabel(second.id, s.values[second.id])}`;
@@ -46,11 +46,9 @@ export interface PlaceKnee extends Knee {
 export function wedgeKnees(wedge: Wedge): PlaceKnee[] {
   return wedgePlaces(wedge).flatMap(({ name, index }) => {
     const points = wedge.steps.map((s) => pointOf(s, index));
-    const knee = findKnee(
-      points,
-      wedge.steps.map((s) => s.label),
-      name,
-    );
+    const labels = wedge.steps.map((s) => s.label);
+    const totals = wedge.steps.map((s) => totalOf(s.values));
+    const knee = wedge.request.pairs ? bestSplit(points, totals, labels, name) : findKnee(points, labels, name);
     return knee && points.filter((p) => p !== null).length > 1 ? [{ ...knee, place: name }] : [];
   });
 }

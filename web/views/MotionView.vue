@@ -131,7 +131,10 @@ const box = (m: { x: number; y: number; width: number; height: number }) =>
 /** Its pixel samples, times its shutter samples. */
 function samplesOf(recipe: ReturnType<typeof resolveRecipe>): string {
   const [all, instants] = [totalSamples(recipe), recipe['samples.shutter'] as number];
-  return instants === 1 ? `${all} ${all === 1 ? 'sample' : 'samples'}` : `${all / instants} × ${instants} samples`;
+  const history = recipe['samples.history'] as number;
+  const samples =
+    instants === 1 ? `${all} ${all === 1 ? 'sample' : 'samples'}` : `${all / instants} × ${instants} samples`;
+  return history > 1 ? `${samples}, over ${history} frames` : samples;
 }
 
 // the cause of what flickers at the marked place, or at the worst one
