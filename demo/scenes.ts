@@ -142,8 +142,8 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { 'samples.pixel': 4, 'samples.shutter': 16 },
     ),
     patches: [
-      { name: 'tip of the bar', x: 0.6, y: 0.36, width: 0.18, height: 0.22 },
-      { name: 'ticks', x: 0.42, y: 0.06, width: 0.16, height: 0.14 },
+      { name: 'tip of the bar', x: 0.52, y: 0.08, width: 0.18, height: 0.22 },
+      { name: 'ticks', x: 0.22, y: 0.42, width: 0.16, height: 0.16 },
     ],
     hint: 'Four shutter samples leave a row of ghosts at the tip. Raise Shutter samples until they melt into one blur.',
   },

@@ -80,7 +80,7 @@ function saveTable(): void {
         v-for="(s, i) in wedge.steps"
         :key="i"
         class="step"
-        :class="{ knee: i === knee, chosen: i === large }"
+        :class="{ knee: i === knee, split: wedge.request.pairs, chosen: i === large }"
         :aria-pressed="i === large"
         @click="chosen = i"
       >
@@ -225,6 +225,9 @@ header {
 .step.knee strong::after {
   content: ' knee';
   color: var(--flag);
+}
+.step.knee.split strong::after {
+  content: ' nearest';
 }
 .halves {
   flex: 1 1 300px;
