@@ -66,6 +66,30 @@ describe('Motion', () => {
     expect(await page.getByTestId('index').innerText()).toBe(index.toFixed(2));
     await page.keyboard.press('b');
     await page.waitForFunction(() => document.querySelectorAll('.entry.chosen').length === 1);
+    await page.keyboard.press('b');
+
+    // equal runs differ nowhere; a table that turns colours round changes what is looked at, and a broken one nothing
+    const plain = await shown();
+    await page.keyboard.press('x');
+    await page.waitForFunction(() => {
+      const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=run-picture] canvas')!;
+      return canvas
+        .getContext('2d')!
+        .getImageData(0, 0, 160, 96)
+        .data.every((v, i) => v === (i % 4 === 3 ? 255 : 128));
+    });
+    await page.keyboard.press('x');
+    const table = (text: string) => ({ name: 'night.cube', mimeType: 'text/plain', buffer: Buffer.from(text) });
+    await page.getByLabel('Table file').setInputFiles(table('LUT_1D_SIZE 2\n1 1 1\n0 0'));
+    await page.getByText('night.cube: line 3: three numbers are expected').waitFor();
+    expect(await shown()).toBe(plain);
+    await page.getByLabel('Table file').setInputFiles(table('LUT_1D_SIZE 2\n1 1 1\n0 0 0'));
+    await button('Grade: night').waitFor();
+    expect(await shown()).not.toBe(plain);
+    await page.keyboard.press('t');
+    expect(await shown()).toBe(plain);
+    await button('Dark room').click();
+    await checkAccess(page);
     await takeRecipeBack(page);
   });
 

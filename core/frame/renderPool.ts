@@ -280,6 +280,8 @@ export class RenderPool {
     bytes.geometry = (bytes.geometry ?? 0) + held.region.bytes;
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
     const notes = path ? pathNotes(path) : beyondShadows(maps.lights, views.depth);
+    if (settings.history && !history)
+      notes.push('A single frame: temporal accumulation is seen in runs and finished frames only.');
     const { length: threads } = this.ports;
     return {
       ...outcome,

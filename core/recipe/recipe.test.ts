@@ -45,6 +45,7 @@ describe('the registry of settings', () => {
         { 'shadows.filter': 'moment' },
         { 'shadows.cascades': 3 },
         { 'shadows.contactLength': 0.2 },
+        { 'samples.history': 8 },
         { 'samples.method': 'path' },
         { 'samples.method': 'path', 'samples.errorTarget': 5 },
         { 'samples.method': 'path', 'samples.denoise': 'spatial' },

@@ -14,7 +14,17 @@ function room(values: Record<string, number | string>): { pool: () => RenderPool
   scene.environment = environment(0.5);
   const area = light('area', 50, { shape: 'square', width: 1, castsShadow: true });
   addNode(scene, { translation: [0, 2, 0], rotation: DOWN, light: scene.lights.push(area) - 1 });
+  scene.animations = [
+    {
+      node: 0,
+      path: 'translation',
+      interpolation: 'linear',
+      times: Float32Array.of(0, 1),
+      values: Float32Array.of(0, 0, 0, 0.5, 0, 0),
+    },
+  ];
   const buffer = toShared(packScene(compileScene(scene)));
+  const open = { shutter: { opens: 0, closes: 1 }, aperture: { radius: 0.1, focus: 4, blades: 0 } };
   const draft = { 'samples.method': 'path', 'output.width': 24, 'output.height': 16, ...values };
   return {
     pool: () => {
@@ -25,7 +35,7 @@ function room(values: Record<string, number | string>): { pool: () => RenderPool
     request: {
       sceneId: 's',
       recipe: resolveRecipe({ name: 't', draft, final: {} }, 'draft'),
-      camera: cameraAt([1, 3, 3], [0, 0, 0]),
+      camera: { ...cameraAt([1, 3, 3], [0, 0, 0]), ...(values['samples.shutter'] && open) },
       timeSeconds: 0,
       seed: 1,
     },
@@ -34,6 +44,7 @@ function room(values: Record<string, number | string>): { pool: () => RenderPool
 
 describe.each<[string, Record<string, number>]>([
   ['with a fixed number of samples', { 'samples.pixel': 40 }],
+  ['with instants of the shutter, through a lens', { 'samples.pixel': 5, 'samples.shutter': 8 }],
   ['with blocks that stop', { 'samples.pixel': 64, 'samples.errorTarget': 8, 'samples.minimum': 8 }],
 ])('a path-traced frame %s', (_name, values) => {
   it('goes on from any of its checkpoints to the same bits', async () => {

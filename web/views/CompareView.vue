@@ -324,7 +324,7 @@ onUnmounted(() => window.removeEventListener('drop', drop, true));
         <p v-else-if="shown.length < 2" class="over" role="status">
           {{ list.some((c) => c.state === 'loading') ? 'Loading the pictures…' : 'Add two pictures to compare.' }}
         </p>
-        <div class="tools">
+        <div class="picture-tools">
           <button v-for="m in MODES" :key="m.id" :aria-pressed="mode === m.id" @click="mode = m.id">
             {{ m.label }}
           </button>
@@ -413,29 +413,14 @@ onUnmounted(() => window.removeEventListener('drop', drop, true));
   color: #161616;
   border-radius: 4px;
 }
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: center;
-  align-items: center;
-  gap: 6px;
-  padding: 6px;
+.picture-tools input {
+  width: 120px;
 }
-.tools button,
-.tools select,
 .zoom {
   padding: 2px 10px;
   border-radius: 4px;
   background: #4a4a4a;
   color: #fff;
-}
-.tools button[aria-pressed='true'] {
-  background: #fff;
-  color: #161616;
-}
-.tools input {
-  accent-color: #fff;
-  width: 120px;
 }
 .pixel {
   display: flex;

@@ -1,6 +1,11 @@
 <script setup lang="ts">
 /** Motion: a range of frames rendered, played at its rate, and its flicker measured. */
-import { computed, ref, toRef, watch } from 'vue';
+import { computed, ref, shallowRef, toRef, watch } from 'vue';
+import { BadFileError } from '@daxel/core/errors';
+import type { Lut } from '@daxel/core/film/lut';
+import { MOST_CUBE_BYTES, readCube } from '@daxel/formats/lut/readCube';
+import { amplified, createGrader } from '../render/lookAt';
+import type { Picture } from '../render/preview';
 import FlickerCause from '../components/FlickerCause.vue';
 import FlickerOverlay from '../components/FlickerOverlay.vue';
 import FlickerReport from '../components/FlickerReport.vue';
@@ -21,7 +26,7 @@ import { shotCamera } from '@daxel/core/scene/shotCamera';
 import { DEFAULT_OPTICS, type ShotOptics as Optics } from '@daxel/core/scene/source';
 import { useDocument } from '../stores/document';
 import { useNotices } from '../stores/notices';
-import { useRuns } from '../stores/runs';
+import { useRuns, type Run } from '../stores/runs';
 import { renderPool } from '../composables/useShot';
 
 const props = defineProps<{ shotId: string }>();
@@ -76,6 +81,41 @@ watch(
     if (n === 1 || frame.value === newest - 1) player.go(newest);
   },
 );
+// how it is looked at: none of this changes a frame or a measure
+const lut = shallowRef<Lut | null>(null);
+const graded = ref(false);
+const dark = ref(false);
+const difference = ref(false);
+const DIFFERENCE = 8;
+const grade = createGrader();
+const seen = computed(() => {
+  const [now, then] = [run.value, before.value];
+  if (difference.value && now && then) {
+    const at = (r: Run): Picture | undefined => r.pictures[frame.value - r.first];
+    const [a, b] = [at(now), at(then)];
+    return (a && b && amplified(a, b, DIFFERENCE)) ?? picture.value;
+  }
+  return picture.value && grade(picture.value, graded.value ? lut.value : null);
+});
+const tableFile = ref<HTMLInputElement | null>(null);
+async function loadTable(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement;
+  const file = input.files?.[0];
+  input.value = '';
+  if (!file) return;
+  try {
+    if (file.size > MOST_CUBE_BYTES)
+      throw new BadFileError(file.name, 'it is too large for a table', 'Choose a .cube file.');
+    lut.value = readCube(await file.text(), file.name);
+    graded.value = true;
+  } catch (error) {
+    notices.flag(error);
+  }
+}
+function toggleGrade(): void {
+  if (lut.value) graded.value = !graded.value;
+  else tableFile.value?.click();
+}
 const showMap = ref(false);
 const map = computed(() => (showMap.value ? (shown.value?.maps[frame.value] ?? null) : null));
 const mark = ref<{ x: number; y: number; width: number; height: number } | null>(null);
@@ -200,6 +240,16 @@ useCommands([
   { id: 'motion-play', label: 'Play or stop', key: ' ', group, run: player.toggle, enabled: some },
   { id: 'motion-back', label: 'Frame before', key: 'ArrowLeft', group, run: () => player.step(-1), enabled: some },
   { id: 'motion-on', label: 'Next frame', key: 'ArrowRight', group, run: () => player.step(1), enabled: some },
+  {
+    id: 'motion-difference',
+    label: 'Difference to the run before',
+    key: 'X',
+    group,
+    run: () => (difference.value = !difference.value),
+    enabled: () => before.value !== null,
+  },
+  { id: 'motion-grade', label: 'Look through a grade (.cube)', key: 'T', group, run: toggleGrade, enabled: some },
+  { id: 'motion-dark', label: 'Dark room', key: 'K', group, run: () => (dark.value = !dark.value), enabled: some },
   { id: 'motion-first', label: 'First frame', key: 'Home', group, run: () => player.step(-1e9), enabled: some },
   { id: 'motion-last', label: 'Last frame', key: 'End', group, run: () => player.step(1e9), enabled: some },
   { id: 'motion-loop', label: 'Loop or stop at the end', key: 'L', group, run: () => (loop.value = !loop.value) },
@@ -290,7 +340,7 @@ useCommands([
           </button>
         </template>
       </aside>
-      <section class="middle" aria-label="Picture">
+      <section class="middle" :class="{ dark }" aria-label="Picture">
         <p v-if="sceneFailure" class="over" role="alert">{{ sceneFailure }}</p>
         <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %…</p>
         <p v-else-if="!picture" class="over">
@@ -304,12 +354,12 @@ useCommands([
             data-testid="run-picture"
             @click="pickFocus"
           >
-            <PictureCanvas :picture="picture" :label="`Frame ${frame}`" />
+            <PictureCanvas :picture="seen ?? picture" :label="`Frame ${frame}`" />
             <FlickerOverlay v-if="map" :map="map" class="layer" />
             <div v-if="mark" class="mark" :style="box(mark)" />
           </div>
         </div>
-        <div v-if="picture" class="tools">
+        <div v-if="picture" class="picture-tools">
           <button aria-label="Frame before" @click="player.step(-1)">◀</button>
           <button :aria-pressed="playing" @click="player.toggle">
             {{ playing ? 'Stop' : `Play ${shown?.rate}/s` }}
@@ -329,7 +379,22 @@ useCommands([
             ><template v-else-if="showMap && shown?.report">, not measured</template></span
           >
           <button :aria-pressed="showMap" @click="showMap = !showMap">Flicker map</button>
-          <button v-if="before" :aria-pressed="second" @click="second = !second">Run before</button>
+          <template v-if="before">
+            <button :aria-pressed="second" @click="second = !second">Run before</button>
+            <button :aria-pressed="difference" @click="difference = !difference">Difference × {{ DIFFERENCE }}</button>
+          </template>
+          <button :aria-pressed="graded" @click="toggleGrade">{{ lut ? `Grade: ${lut.name}` : 'Grade…' }}</button>
+          <button v-if="lut" aria-label="Load another table" @click="tableFile?.click()">…</button>
+          <button :aria-pressed="dark" @click="dark = !dark">Dark room</button>
+          <input
+            ref="tableFile"
+            class="visually-hidden"
+            type="file"
+            accept=".cube"
+            aria-label="Table file"
+            tabindex="-1"
+            @change="loadTable"
+          />
         </div>
       </section>
       <aside class="side right" aria-label="Report">
@@ -433,6 +498,9 @@ useCommands([
   position: relative;
   background: var(--mat);
 }
+.middle.dark {
+  background: #0d0d0d;
+}
 .fit {
   flex: 1;
   min-height: 0;
@@ -476,27 +544,7 @@ useCommands([
   color: #161616;
   border-radius: 4px;
 }
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: center;
-  align-items: center;
-  gap: 6px;
-  padding: 6px;
-  color: #fff;
-}
-.tools button {
-  padding: 2px 10px;
-  border-radius: 4px;
-  background: #4a4a4a;
-  color: #fff;
-}
-.tools button[aria-pressed='true'] {
-  background: #fff;
-  color: #161616;
-}
-.tools input {
-  accent-color: #fff;
+.picture-tools input[type='range'] {
   width: 160px;
 }
 .number {
