@@ -6,7 +6,7 @@ import { readCube } from './readCube';
 
 type Rgb = [number, number, number];
 /** Text of a cube whose entries are a function of the colour. */
-function cube(size: number, of: (r: number, g: number, b: number) => Rgb, head = ''): string {
+function textOf(size: number, of: (r: number, g: number, b: number) => Rgb, head = ''): string {
   const rows: string[] = [];
   const step = (i: number): number => i / (size - 1);
   for (let b = 0; b < size; b++)
@@ -21,7 +21,7 @@ describe('a table of colours', () => {
       applyLut(
         codes,
         readCube(
-          cube(2, (r, g, b) => [r, g, b]),
+          textOf(2, (r, g, b) => [r, g, b]),
           'same.cube',
         ),
       ),
@@ -29,7 +29,7 @@ describe('a table of colours', () => {
     for (const size of [2, 5, 17]) {
       // green and blue change places, red is halved and lifted
       const lut = readCube(
-        cube(size, (r, g, b) => [r / 2 + 0.1, b, g]),
+        textOf(size, (r, g, b) => [r / 2 + 0.1, b, g]),
         'swap.cube',
       );
       const out = applyLut(codes, lut);
@@ -42,7 +42,7 @@ describe('a table of colours', () => {
 
   it('has red fastest, a title, a domain and ends that hold', () => {
     const lut = readCube(
-      cube(3, (r) => [r, 0, 0], 'TITLE "Warm evening"\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 0.5 0.5 0.5\n'),
+      textOf(3, (r) => [r, 0, 0], 'TITLE "Warm evening"\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 0.5 0.5 0.5\n'),
       'f',
     );
     expect(lut.name).toBe('Warm evening');
@@ -77,7 +77,7 @@ describe('a table of colours', () => {
   });
 
   it('never fails otherwise, whatever happens to its text', () => {
-    const text = cube(2, (r, g, b) => [r, g, b], 'TITLE "t"\n');
+    const text = textOf(2, (r, g, b) => [r, g, b], 'TITLE "t"\n');
     fc.assert(
       fc.property(fc.nat(text.length - 1), fc.string({ maxLength: 6 }), fc.nat(8), (at, insert, cut) => {
         try {
