@@ -122,15 +122,17 @@ describe('Motion', () => {
     const rows = suspects.locator('tbody tr');
     expect(await rows.count()).toBeGreaterThan(2);
     const there = Number(await page.getByTestId('cause-before').innerText());
-    const best = suspects.locator('tr.best');
-    expect(Number(await best.locator('.number').innerText())).toBeLessThan(there * 0.9);
+    await suspects.locator('tr.best').waitFor();
+    // which is the best for its time depends on the machine; more samples calm wires on every one
+    const samples = rows.filter({ hasText: 'Pixel samples 4' });
+    expect(Number(await samples.locator('.number').innerText())).toBeLessThan(there * 0.9);
     await suspects
       .getByText(/bounced light|direct light/)
       .first()
       .waitFor();
     await checkAccess(page);
-    await best.getByRole('button', { name: /^Use .* in Draft$/ }).click();
-    await best.getByText('used').waitFor();
+    await samples.getByRole('button', { name: 'Use Pixel samples 4 in Draft' }).click();
+    await samples.getByText('used').waitFor();
     expect(await index()).toBeLessThan(before * 0.9);
     await takeRecipeBack(page);
   });

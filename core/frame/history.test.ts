@@ -1,4 +1,4 @@
-import { beforeEach, describe, expect, it } from 'vitest';
+import { beforeAll, describe, expect, it } from 'vitest';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import { COMPONENTS } from '../raster/lighting';
 import { SUMS } from '../raster/shadeTile';
@@ -55,7 +55,7 @@ const rmse = (a: Float32Array, b: Float32Array): number =>
 
 describe('temporal accumulation', () => {
   let reference: Float32Array;
-  beforeEach(async () => {
+  beforeAll(async () => {
     reference = keep(await start(slide(0), { 'samples.pixel': 256 })(8));
   });
 

@@ -62,5 +62,7 @@ describe('cures of flicker', () => {
     ).toBe(1);
     expect(bestFlickerCure(before, [{ index: 5.9, seconds: 1 }])).toBe(-1);
     expect(bestFlickerCure(before, [{ index: 8, seconds: 0.1 }])).toBe(-1);
+    // what nobody notices needs no cure
+    expect(bestFlickerCure({ index: 0.4, seconds: 1 }, [{ index: 0.01, seconds: 1 }])).toBe(-1);
   });
 });

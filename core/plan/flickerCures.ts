@@ -75,20 +75,21 @@ export function flickerCures(recipe: ResolvedRecipe, blame: Blame, casting: Cast
 }
 
 /** Flicker below this is not noticed. */
-const UNSEEN = 1;
+export const UNSEEN = 1;
 
 /**
  * The cheapest cure that makes the flicker invisible, else the one that takes most of it away per second added.
- * @returns index into `tried`, or −1 when none takes away a tenth of it
+ * @returns index into `tried`, or −1 when nothing is noticed as it is or none takes away a tenth of it
  */
 export function bestFlickerCure(
   before: { index: number; seconds: number },
   tried: readonly { index: number; seconds: number }[],
 ): number {
   let best = -1;
+  if (before.index < UNSEEN) return best;
   let bestCost = Infinity;
   tried.forEach((t, i) => {
-    if (t.index < UNSEEN && before.index >= UNSEEN && t.seconds < bestCost) [best, bestCost] = [i, t.seconds];
+    if (t.index < UNSEEN && t.seconds < bestCost) [best, bestCost] = [i, t.seconds];
   });
   if (best >= 0) return best;
   let bestGain = 0;

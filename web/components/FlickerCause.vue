@@ -2,6 +2,7 @@
 /** What makes a place flicker, and what was measured to calm it; one click takes a cure over. */
 import { computed } from 'vue';
 import type { Part } from '@daxel/core/measure/stability/blame';
+import { UNSEEN } from '@daxel/core/plan/flickerCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { formatDuration, formatMs, formatPercent } from '../composables/format';
 import type { Cause } from '../composables/useCause';
@@ -83,7 +84,8 @@ const extra = (seconds: number): string => {
           </tr>
         </tbody>
       </table>
-      <p v-if="!running && cause.best < 0" class="quiet narrow">
+      <p v-if="!running && cause.before.index < UNSEEN" class="quiet narrow">Nobody would notice it here.</p>
+      <p v-else-if="!running && cause.best < 0" class="quiet narrow">
         None of these takes away a tenth of it. Look at the kinds above, or choose another place.
       </p>
     </template>

@@ -109,6 +109,13 @@ describe('one place of a run', () => {
     expect(measurePlace(frames(0), RECT).index).toBeCloseTo(0, 6);
   });
 
+  it('that changes once is as bad as that moment', () => {
+    const once = frames(0)
+      .map((f, t) => (t === 4 ? frames(0.02)[0] : f))
+      .map((f, t) => ({ ...f, number: t }));
+    expect(measurePlace(once, RECT).index).toBeGreaterThan(1);
+  });
+
   it('leaves out what flickers elsewhere', () => {
     const far = measurePlace(
       frames(0.02, (i) => i % W > 42),

@@ -28,7 +28,10 @@ export interface PlaceFrame {
 }
 
 export interface PlaceFlicker {
-  /** Visibility that a hundredth of the place exceeds, median over the frames; null where nothing could be followed. */
+  /**
+   * Visibility that a hundredth of the place exceeds: the median over the frames, or the largest where it comes once;
+   * null where nothing could be followed.
+   */
   index: number | null;
   blame: Blame;
 }
@@ -74,9 +77,19 @@ export function measurePlace(frames: readonly PlaceFrame[], inner: Rect): PlaceF
   if (frames.length >= WINDOW) meter.end();
   found.sort((a, b) => a - b);
   return {
-    index: found.length > 0 ? found[found.length >> 1] : null,
+    index: found.length > 0 ? steadyOrOnce(found) : null,
     blame: blameLayers(layered, width, height, inner),
   };
+}
+
+/** So many times the median is a single event. */
+const ONCE = 4;
+
+/** @param sorted by size */
+function steadyOrOnce(sorted: readonly number[]): number {
+  const median = sorted[sorted.length >> 1];
+  const largest = sorted[sorted.length - 1];
+  return largest > ONCE * median ? largest : median;
 }
 
 /** Light by which the slope of the display's answer is found, relative. */
