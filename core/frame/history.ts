@@ -4,7 +4,8 @@
  * (Salvi 2016, An Excursion in Temporal Supersampling: variance clipping), and it is read by a cubic, which does not
  * soften it further in every frame (Catmull & Rom 1974). All of that happens in light that is compressed near white
  * (after Karis 2014, High-Quality Temporal Supersampling): one glint a hundred times as bright as white would outweigh
- * all frames without it, and ring; below three quarters of white light is averaged as it is. Layer by layer, so that layers still sum to the picture.
+ * all frames without it, and ring; below three quarters of white light is averaged as it is. Layer by layer, so that layers
+ * still sum to the picture.
  */
 import { cubicWeights } from '../measure/stability/sample';
 import { luminance } from '../math/color';
@@ -14,7 +15,7 @@ import type { PointMotion } from './motion';
 /** Numbers of a pixel's sums that are carried: twelve of light, coverage, lit share. */
 const CARRIED = 14;
 /** Place in a record where the number of frames in it stands. */
-export const H_FRAMES = 14;
+const H_FRAMES = 14;
 /** Share of the distance by which a point may lie off where it was and still be the same. */
 const SAME_DEPTH = 0.03;
 /** Pixels around a place in which the same thing is looked for: samples may lie one aside in either frame. */

@@ -151,6 +151,9 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const rays = input.bvh ? { scene, bvh: input.bvh, casts, kernel } : null;
   const seen = useStrength(environment, 'camera');
   const mirror = useStrength(environment, 'reflection');
+  const background = seen > 0 ? environmentRadiance(environment, input.picture, seen) : null;
+  const sharp = input.picture && mirror > 0 ? environmentRadiance(environment, input.picture, mirror) : null;
+  const kinds = rayKinds(casts);
   const base = input.sampleBase ?? 0;
   // a frame by itself with one sample takes it in the middle
   const positions = input.sampleBase === null ? settings.samples : Infinity;
@@ -168,7 +171,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     // positions on soft lights overwrite the bins: there the picture is binned in every round
     const contact = settings.contact.length > 0;
     if ((plan.soft.length === 0 || contact) && !binPicture()) return false;
-    kernel?.bind(rayKinds(casts));
+    kernel?.bind(kinds);
     const shade: ShadeInput = {
       surface,
       lighting: {
@@ -186,11 +189,11 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         reflections: settings.reflections,
         environmentSh: pose.environmentSh,
         environmentMap: pose.environmentMap,
-        sharp: input.picture && mirror > 0 ? environmentRadiance(environment, input.picture, mirror) : null,
+        sharp,
       },
       rays: eye,
       width,
-      background: seen > 0 ? environmentRadiance(environment, input.picture, seen) : null,
+      background,
       sums: frame.sums,
       depth: frame.depth,
       normal: frame.normal,
@@ -252,9 +255,10 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     const plan = planShadows(sources, bounds, moment.world, moment.camera, aspect, settings.shadows);
     const rounds = Math.ceil(plan.positions / plan.slots);
     if (instant === 0) team.announce(tiles.length * settings.samples * rounds);
-    const keep = instant === 0 ? input.keepShadows : moment.poseKey === heldKey && mapsKey(plan) === heldMaps;
+    const maps = mapsKey(plan);
+    const keep = instant === 0 ? input.keepShadows : moment.poseKey === heldKey && maps === heldMaps;
     if (!keep && !drawKeptMaps(plan)) return end(false);
-    [heldKey, heldMaps] = [moment.poseKey, mapsKey(plan)];
+    [heldKey, heldMaps] = [moment.poseKey, maps];
     const aperture = lensOf(moment.camera);
     if ((!aperture || instant === 0) && !lookFrom(moment.camera, plan)) return end(false);
     if (aperture && instant === 0) {

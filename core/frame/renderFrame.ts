@@ -147,7 +147,7 @@ export function renderFrame(
   const eye = rayFrame(job.camera, width, height);
   const accumulation = job.history ? settings.history : null;
   // frames that are averaged share one pattern, each with the next samples of it
-  const sampleBase = accumulation ? (Math.max(0, job.history!.frame + FRAMES_BEFORE) * settings.samples) >>> 0 : 0;
+  const sampleBase = accumulation ? (Math.max(0, job.history!.frame + FRAMES_BEFORE) * settings.samples) >>> 0 : null;
   const seed =
     settings.movingPattern && !accumulation ? hashCombine(job.seed, Math.round(job.timeSeconds * 24000)) : job.seed;
   const instants = frameInstants(job, settings);
@@ -199,7 +199,7 @@ export function renderFrame(
       bvh: traces ? bvh : null,
       kernel,
       seed,
-      sampleBase: accumulation ? sampleBase : null,
+      sampleBase,
       tiles: wantedTiles(regions, tilesX, tilesY, 1 << TILE_SHIFT),
       keepShadows: job.keepShadows,
     },
@@ -235,7 +235,7 @@ export function renderFrame(
         frame,
         surface: { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady },
         seed,
-        sampleBase: accumulation ? sampleBase : null,
+        sampleBase,
         noise: job.view === 'noise',
         tiles: regions ? wantedTiles(regions, ...tileSide, PATH_TILE) : null,
         from: job.samplesBefore ?? 0,

@@ -1,9 +1,9 @@
 /** What could calm a flicker: changes of one setting each, the most likely first, to be tried and measured. */
 import type { Blame } from '../measure/stability/blame';
 import { isPathTraced } from '../recipe/pathSettings';
-import { checkValue, type ResolvedRecipe } from '../recipe/recipe';
+import type { ResolvedRecipe } from '../recipe/recipe';
 import { findSetting, type SettingValue } from '../recipe/settings';
-import { shadowCures, type Cure, type CastingKinds } from './shadowCures';
+import { cureOf, shadowCures, type Cure, type CastingKinds } from './shadowCures';
 
 /** A cure as it was measured beside the recipe as it is. */
 export interface TriedFlickerCure extends Cure {
@@ -22,19 +22,10 @@ export function flickerCures(recipe: ResolvedRecipe, blame: Blame, casting: Cast
   const cures: Cure[] = [];
   const number = (id: string): number => recipe[id] as number;
   const offer = (id: string, value: SettingValue): void => {
-    const setting = findSetting(id)!;
-    if ((setting.kind === 'integer' || setting.kind === 'number') && (value as number) > setting.max) return;
-    if (recipe[id] === value || (setting.matters && !setting.matters({ ...recipe, [id]: value }))) return;
-    if (cures.some((c) => c.values[id] !== undefined)) return;
-    const label =
-      setting.kind === 'choice'
-        ? setting.choices.find((c) => c.value === value)!.label
-        : typeof value === 'boolean'
-          ? value
-            ? 'on'
-            : 'off'
-          : value;
-    cures.push({ values: { [id]: checkValue(id, value) }, label: `${setting.label} ${label}` });
+    const cure = cureOf(recipe, id, value);
+    const matters = findSetting(id)?.matters;
+    if (!cure || (matters && !matters({ ...recipe, [id]: value }))) return;
+    if (!cures.some((c) => c.values[id] !== undefined)) cures.push(cure);
   };
   const { parts, outlines } = blame;
   const suspects = Object.entries(parts)

@@ -1,7 +1,8 @@
 /** What could cure a bad shadow edge: changes of one setting each, to be tried and measured. */
 import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
-import { findSetting } from '../recipe/settings';
+import { findSetting, type SettingValue } from '../recipe/settings';
 import type { PlacedLight } from '../scene/source';
+import { valueLabel } from './wedge';
 
 export interface Cure {
   /** Settings that change, mostly one. */
@@ -16,6 +17,14 @@ export interface TriedCure extends Cure {
   /** Step between bands times the share of the soft shadow that lies in bands. */
   bands: number;
   seconds: number;
+}
+
+/** The change of one setting, or null when it changes nothing or is beyond the range. */
+export function cureOf(recipe: ResolvedRecipe, id: string, value: SettingValue): Cure | null {
+  const setting = findSetting(id)!;
+  if ((setting.kind === 'integer' || setting.kind === 'number') && (value as number) > setting.max) return null;
+  if (recipe[id] === value) return null;
+  return { values: { [id]: checkValue(id, value) }, label: `${setting.label} ${valueLabel(id, value)}` };
 }
 
 /** Kinds of lights that cast in a shot; `soft`: any of them has an extent. */
@@ -38,11 +47,8 @@ export function shadowCures(recipe: ResolvedRecipe, kinds: CastingKinds): Cure[]
   const number = (id: string): number => recipe[id] as number;
   const cures: Cure[] = [];
   const offer = (id: string, value: number | string): void => {
-    const setting = findSetting(id)!;
-    if ((setting.kind === 'integer' || setting.kind === 'number') && (value as number) > setting.max) return;
-    if (recipe[id] === value) return;
-    const shown = setting.kind === 'choice' ? setting.choices.find((c) => c.value === value)?.label : value;
-    cures.push({ values: { [id]: checkValue(id, value) }, label: `${setting.label} ${shown}` });
+    const cure = cureOf(recipe, id, value);
+    if (cure) cures.push(cure);
   };
   if (recipe['shadows.method'] === 'traced') {
     if (kinds.soft) offer('shadows.lightSamples', number('shadows.lightSamples') * 4);
