@@ -6,7 +6,7 @@ import { afterEach, describe, expect, it } from 'vitest';
 import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
 import { BUILD } from './entries';
-import { UnfinishedFile } from './render/unfinishedFile';
+import { checkpointFile } from './render/unfinishedFile';
 import type { RunningServer } from './serve';
 import { Client, smallGlb, startServer, temporaryDir } from './testing/harness';
 
@@ -90,7 +90,7 @@ describe('a killed render process, path tracing', () => {
     const kept = join(dir, 'files', 'unfinished', asked.id);
     await expect.poll(() => existsSync(kept), { timeout: 20_000, interval: 5 }).toBe(true);
     process.kill(server.renderPid()!, 'SIGKILL');
-    const checkpoint = await new UnfinishedFile(kept, `${asked.id} ${asked.recipeHash}`).read();
+    const checkpoint = await checkpointFile(kept, `${asked.id} ${asked.recipeHash}`).read();
     expect(checkpoint!.samples).toBeGreaterThan(0);
     const done = await client.until(asked.id, ['done', 'failed'], 90_000);
     expect(done.state).toBe('done');

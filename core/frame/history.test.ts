@@ -9,7 +9,8 @@ import type { SceneSource } from '../scene/source';
 import { addNode, environment, light, DOWN, mapCamera, MATTE, quad, sceneOf } from '../testing/scenes';
 import { createLocalPort } from './localPort';
 import { RenderPool, type RenderedFrame } from './renderPool';
-import { FrameRun } from './run';
+import { packHistory, takeHistory, unpackHistory } from './keptHistory';
+import { FrameRun, type RunStart } from './run';
 
 const [WIDTH, HEIGHT] = [80, 48];
 const RATE = 24;
@@ -40,12 +41,12 @@ function slide(pixels: number): SceneSource {
 let pool: RenderPool;
 const camera: CameraView = mapCamera(3, 1);
 
-function start(source: SceneSource, values: TierValues, kernels = true) {
+function start(source: SceneSource, values: TierValues, kernels = true, from: RunStart = {}) {
   pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
   const scene = pool.setScene('s', toShared(packScene(compileScene(source))));
   const draft = { 'output.width': WIDTH, 'output.height': HEIGHT, 'samples.pixel': 1, 'lens.tone': 'none', ...values };
   const recipe = resolveRecipe({ name: 't', draft, final: {} }, 'draft');
-  const run = new FrameRun(pool, scene, RATE);
+  const run = new FrameRun(pool, scene, RATE, from);
   return (n: number): Promise<RenderedFrame> =>
     run.frame(n, { sceneId: 's', recipe, camera, timeSeconds: n / RATE, seed: 3 }).promise;
 }
@@ -114,6 +115,46 @@ describe('temporal accumulation', () => {
     await pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1 }).promise;
     expect(keep(await frame(6))).toEqual(expected[1]);
     expect(keep(await frame(20))).toEqual(expected[2]);
+  });
+
+  it('goes on in another renderer to the same bits, from what was kept or else from its first frame', async () => {
+    const values = { 'samples.history': 6, 'samples.leadIn': 2 };
+    const whole = start(slide(1.4), values);
+    await whole(5);
+    const early = takeHistory((await whole(6)).views, 6, WIDTH, HEIGHT);
+    await whole(7);
+    const expected = keep(await whole(8));
+    // kept two frames earlier, packed, and read from an odd place of a larger buffer
+    const bytes = packHistory(early, 'run');
+    const file = new Uint8Array(bytes.length + 3).subarray(3);
+    file.set(bytes);
+    const kept = unpackHistory(file, 'run');
+    expect(kept).toEqual(early);
+    expect(keep(await start(slide(1.4), values, true, { first: 5, kept })(8))).toEqual(expected);
+    expect(keep(await start(slide(1.4), values, true, { first: 5 })(8))).toEqual(expected);
+    // lead-in alone is no stand-in for the frames of the run
+    expect(keep(await start(slide(1.4), values)(8))).not.toEqual(expected);
+  });
+
+  it.each([
+    ['cut short', (b: Uint8Array) => b.subarray(0, b.length - 1), 'run', 'cut short'],
+    ['empty', () => new Uint8Array(0), 'run', 'cut short'],
+    ['of another kind', (b: Uint8Array) => Uint8Array.from(b, (v, i) => (i === 0 ? v + 1 : v)), 'run', 'none'],
+    ['of another run', (b: Uint8Array) => b, 'other', 'another picture'],
+  ])('says when kept history is %s', (_what, spoil, key, message) => {
+    const bytes = packHistory(
+      {
+        frame: -3,
+        width: 1,
+        height: 1,
+        light: new Float32Array(SUMS),
+        depth: new Float32Array(1),
+        objectId: new Uint32Array(1),
+      },
+      'run',
+    );
+    expect(unpackHistory(bytes, 'run').frame).toBe(-3);
+    expect(() => unpackHistory(spoil(bytes), key)).toThrow(message);
   });
 
   it('takes no history that is not there', async () => {

@@ -13,6 +13,7 @@ import { LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { planShadows } from '../shadows/planShadows';
 import { computedViews, framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
 import { frameSettings } from './frameSettings';
+import { putHistory, type KeptHistory } from './keptHistory';
 import { hasGlass } from './materialRules';
 import { mapsKey, momentAt } from './moment';
 import { frameInstants } from './shutter';
@@ -38,6 +39,8 @@ export type FrameRequest = Omit<FrameJob, Kept | 'lighting' | 'view'> & {
   fresh?: boolean;
   /** Goes on from here; of a path-traced frame of the same request. */
   resume?: Checkpoint;
+  /** History of the frame before, where it was kept outside. */
+  kept?: KeptHistory;
 };
 
 export interface RenderedFrame extends FrameOutcome {
@@ -158,7 +161,7 @@ export class RenderPool {
     onPicture?: (frame: FrameViews, samples: number) => void,
     onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): Promise<RenderedFrame> {
-    const { sceneId, resume, fresh, ...rest } = request;
+    const { sceneId, resume, kept, fresh, ...rest } = request;
     if (fresh) this.poseKey = this.shadowKey = this.environmentKey = '';
     const held = this.scenes.get(sceneId);
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
@@ -233,10 +236,11 @@ export class RenderPool {
       arenaBytes(plan),
     );
     const { history } = request;
-    if (history?.before && this.histories.get(frameRegion) !== history.frame - 1)
+    const views = arenaViews(plan, frameRegion.buffer, frameRegion.base);
+    const restored = kept?.frame === (history?.frame ?? 0) - 1 && putHistory(views, kept);
+    if (history?.before && !restored && this.histories.get(frameRegion) !== history.frame - 1)
       throw new Error('The frame before is no longer in memory: render this run from its start.');
     this.histories.delete(frameRegion);
-    const views = arenaViews(plan, frameRegion.buffer, frameRegion.base);
     this.poseKey = this.shadowKey = this.environmentKey = '';
     if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
     const samplesBefore = settings.path && resume ? resume.samples : 0;

@@ -33,7 +33,7 @@ import { importPicture } from '../import/pictureFile';
 import { createNodePool } from '../render/nodePool';
 import { toExr, toPng8, type OutputInput } from '../render/outputs';
 import { frameReport } from '../render/report';
-import { UnfinishedFile } from '../render/unfinishedFile';
+import { checkpointFile } from '../render/unfinishedFile';
 import { atomicWrite } from '../store/atomicWrite';
 
 export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
@@ -94,7 +94,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const key = hashText(
         JSON.stringify([imported.hash, recipeHash(recipe), lighting, [...camera.world], timeSeconds, seed]),
       );
-      const unfinished = new UnfinishedFile(`${resolve(fileName(args.out, shot, n, 'beauty'))}.unfinished`, key);
+      const unfinished = checkpointFile(`${resolve(fileName(args.out, shot, n, 'beauty'))}.unfinished`, key);
       const resume = await unfinished.read();
       if (resume) process.stdout.write(`frame ${n}  going on from ${resume.samples} samples\n`);
       const checkpointSeconds = args.checkpointSeconds;

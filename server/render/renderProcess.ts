@@ -27,7 +27,7 @@ import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { atomicWrite } from '../store/atomicWrite';
 import { loadScene } from './loadScene';
 import { createNodePool } from './nodePool';
-import { UnfinishedFile } from './unfinishedFile';
+import { checkpointFile } from './unfinishedFile';
 import { toExr, toPng16, toPng8, type OutputInput } from './outputs';
 import { frameReport, type FrameReport } from './report';
 
@@ -122,7 +122,7 @@ async function render(order: StillOrder): Promise<void> {
     const camera = cameraOf(order);
     const { sceneKey, timeSeconds, seed } = order;
     const { recipe, lighting } = await litBy(pool, sceneKey, order);
-    const unfinished = new UnfinishedFile(order.checkpointPath, `${stillId} ${order.recipeHash}`);
+    const unfinished = checkpointFile(order.checkpointPath, `${stillId} ${order.recipeHash}`);
     const resume = await unfinished.read();
     const checkpointSeconds = CHECKPOINT_SECONDS;
     const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed, resume, checkpointSeconds };

@@ -4,7 +4,7 @@ import { afterEach, beforeEach, expect, it } from 'vitest';
 import type { Checkpoint } from '@daxel/core/trace/checkpoint';
 import { PATH_SUMS } from '@daxel/core/trace/pathSums';
 import { temporaryDir } from '../testing/harness';
-import { UnfinishedFile } from './unfinishedFile';
+import { checkpointFile } from './unfinishedFile';
 
 let dir: { path: string; remove: () => void };
 beforeEach(() => (dir = temporaryDir()));
@@ -18,16 +18,16 @@ const checkpoint = (samples: number): Checkpoint => ({
   objectId: new Uint32Array(1),
 });
 async function read(path: string, key: string): Promise<number | undefined> {
-  return (await new UnfinishedFile(path, key).read())?.samples;
+  return (await checkpointFile(path, key).read())?.samples;
 }
 
 it('keeps the newest checkpoint for the same picture, and nothing once it is removed', async () => {
   const path = join(dir.path, 'x.unfinished');
-  const file = new UnfinishedFile(path, 'picture');
+  const file = checkpointFile(path, 'picture');
   expect(await file.read()).toBeUndefined();
   for (const n of [1, 2, 4]) file.write(checkpoint(n));
   await expect.poll(() => read(path, 'picture')).toBe(4);
-  expect((await new UnfinishedFile(path, 'picture').read())!.paths[0]).toBe(Math.fround(4 / 3));
+  expect((await checkpointFile(path, 'picture').read())!.paths[0]).toBe(Math.fround(4 / 3));
   expect(await read(path, 'another picture')).toBeUndefined();
   await file.remove();
   file.write(checkpoint(8));
