@@ -185,6 +185,81 @@ export const still = z.object({
 });
 export type Still = z.infer<typeof still>;
 
+export const MOST_SEQUENCE_FRAMES = 20_000;
+/** Frames of a shot that are rendered out. A PNG of 8 bits is always made beside what is asked for: it is what is looked at. */
+export const sequenceRequest = z
+  .strictObject({
+    tier: z.enum(['draft', 'final']).default('final'),
+    first: z.int(),
+    last: z.int(),
+    forms: z.array(stillFileKind).max(STILL_FILES.length).default(['exr-half']),
+    /** File names without their ending; `{shot}` and a row of # stand for the shot and the frame's number. */
+    naming: z
+      .string()
+      .trim()
+      .max(80)
+      .regex(/^[^/\\:*?"<>|#]*#+[^/\\:*?"<>|#]*$/, 'a name needs one row of # for the frame number, and no slashes')
+      .default('{shot}.####'),
+  })
+  .refine((r) => r.last >= r.first, 'the last frame comes before the first')
+  .refine(
+    (r) => r.last - r.first < MOST_SEQUENCE_FRAMES,
+    `at most ${MOST_SEQUENCE_FRAMES} frames are rendered out at once`,
+  );
+export type SequenceRequest = z.infer<typeof sequenceRequest>;
+
+/** Letters, digits, dots, dashes and underlines; everything else becomes a dash. */
+export function safeName(text: string): string {
+  return text.replace(/[^\p{L}\p{N}._-]+/gu, '-');
+}
+/** @param naming with `{shot}` and a row of # @returns a file name without its ending */
+export function frameName(naming: string, shotName: string, frame: number): string {
+  return naming
+    .replaceAll('{shot}', safeName(shotName))
+    .replace(/#+/g, (row) => (frame < 0 ? '-' : '') + String(Math.abs(frame)).padStart(row.length, '0'));
+}
+
+export const sequence = z.object({
+  id,
+  shotId: id,
+  projectName: z.string(),
+  shotName: z.string(),
+  state: z.enum(['queued', 'running', 'paused', 'done', 'failed', 'cancelled']),
+  request: sequenceRequest,
+  recipe,
+  recipeHash: z.string(),
+  rig: rig.nullable(),
+  /** Frames a second. */
+  rate: finite,
+  width: z.int(),
+  height: z.int(),
+  samples: z.int(),
+  createdAt: z.string(),
+  finishedAt: z.string().nullable(),
+  message: z.string().nullable(),
+  /** A letter a frame: `.` missing, `+` finished, `!` finished and something is wrong with it. */
+  map: z.string(),
+  /** Of the frame that is being rendered, 0…1. */
+  progress: finite,
+  /** From what its frames took so far; null before the first. */
+  secondsLeft: finite.nullable(),
+  /** Of all finished frames together. */
+  seconds: finite,
+  files: z.array(z.object({ kind: stillFileKind, bytes: z.number() })),
+});
+export type Sequence = z.infer<typeof sequence>;
+
+export const sequenceFrame = z.object({
+  frame: z.int(),
+  seconds: finite,
+  beautyHash: z.string(),
+  /** Mean luminance as exposed, 1 is white. */
+  mean: finite,
+  /** What is wrong with it, a phrase each. */
+  faults: z.array(z.string()),
+});
+export type SequenceFrame = z.infer<typeof sequenceFrame>;
+
 const settingValue = z.union([finite, z.string().max(40), z.boolean()]);
 const wedgeAxis = z.strictObject({ id: z.string().max(80), values: z.array(settingValue).min(1).max(100) });
 /** What the steps are measured against: a still, a path-traced picture made for it, or the step with the most of everything. */
@@ -270,6 +345,8 @@ export const serverEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('still-gone'), id }),
   z.object({ type: z.literal('wedge'), wedge }),
   z.object({ type: z.literal('wedge-gone'), id }),
+  z.object({ type: z.literal('sequence'), sequence }),
+  z.object({ type: z.literal('sequence-gone'), id }),
   z.object({ type: z.literal('projects') }),
 ]);
 export type ServerEvent = z.infer<typeof serverEvent>;

@@ -90,7 +90,7 @@ describe('a killed render process, path tracing', () => {
     const kept = join(dir, 'files', 'unfinished', asked.id);
     await expect.poll(() => existsSync(kept), { timeout: 20_000, interval: 5 }).toBe(true);
     process.kill(server.renderPid()!, 'SIGKILL');
-    const checkpoint = await checkpointFile(kept, `${asked.id} ${asked.recipeHash}`).read();
+    const checkpoint = await checkpointFile(kept, `${asked.id} ${asked.frame} ${asked.recipeHash}`).read();
     expect(checkpoint!.samples).toBeGreaterThan(0);
     const done = await client.until(asked.id, ['done', 'failed'], 90_000);
     expect(done.state).toBe('done');

@@ -10,6 +10,7 @@ import { createApp } from './http/app';
 import { EventStream } from './http/eventStream';
 import { refreshScenes } from './import/refreshScenes';
 import { startQueue } from './jobs/queue';
+import { SequenceJobs } from './jobs/sequenceJobs';
 import { StillJobs } from './jobs/stillJobs';
 import { WedgeJobs } from './jobs/wedgeJobs';
 import { explainWriteError } from './store/atomicWrite';
@@ -56,12 +57,19 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     if (options.demo) await ensureDemo(db, files);
     await refreshScenes(db, files, (line) => log(new Error(line)));
     const wedges = new WedgeJobs(db, files, queue, events, stills);
+    const sequences = new SequenceJobs(db, files, queue, events, stills);
+    await files.dropUnfinished(new Set([...(await stills.unfinished()), ...(await sequences.unfinished())]));
     await stills.start();
     await wedges.start();
-    await queue.work({ still: (id, left) => stills.run(id, left), wedge: (id, left) => wedges.run(id, left) });
+    await sequences.start();
+    await queue.work({
+      still: (id, left) => stills.run(id, left),
+      wedge: (id, left) => wedges.run(id, left),
+      sequence: (id, left) => sequences.run(id, left),
+    });
     const loopback = LOOPBACK.includes(options.host);
     app = createApp(
-      { db, files, stills, wedges, events, uploadLimit: options.uploadLimit },
+      { db, files, stills, wedges, sequences, events, uploadLimit: options.uploadLimit },
       { loopback, token: options.token },
     );
     const { port } = server.address() as AddressInfo;

@@ -6,11 +6,7 @@ import { BadInputError } from '@daxel/core/errors';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderPool } from '@daxel/core/frame/renderPool';
 import { exposedBy, readRig, rigLighting, type Rig } from '@daxel/core/light/rig';
-import { seeThroughInstances } from '@daxel/core/frame/materialRules';
-import { motionVectors } from '@daxel/core/frame/motion';
 import { FrameRun } from '@daxel/core/frame/run';
-import { geometryView } from '@daxel/core/frame/shutter';
-import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import { hashFloats, hashText } from '@daxel/core/math/hash';
 import {
   parseAssignment,
@@ -33,6 +29,7 @@ import { importPicture } from '../import/pictureFile';
 import { createNodePool } from '../render/nodePool';
 import { toExr, toPng8, type OutputInput } from '../render/outputs';
 import { frameReport } from '../render/report';
+import { motionLayer } from '../render/shotFrames';
 import { checkpointFile } from '../render/unfinishedFile';
 import { atomicWrite } from '../store/atomicWrite';
 
@@ -85,7 +82,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
     const plain = resolveRecipe(args.recipe, args.tier);
     const recipe = args.rig ? exposedBy(plain, args.rig) : plain;
     const [first, last] = args.frames ?? [shot.firstFrame, shot.firstFrame];
-    const run = new FrameRun(pool, scene, shot.rate);
+    const run = new FrameRun(pool, scene, shot.rate, { first });
     const reports: unknown[] = [];
     for (let n = first; n <= last; n++) {
       const timeSeconds = n / shot.rate;
@@ -101,19 +98,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const request = { sceneId: 'scene', recipe, lighting, camera, timeSeconds, seed, resume, checkpointSeconds };
       const frame = await run.frame(n, request, { onCheckpoint: (c) => unfinished.write(c) }).promise;
       const cameraAt = (t: number): CameraView => shotCamera(scene, shot, t);
-      const instants = recipe['samples.shutter'] as number;
-      const [seen, next] = [n, n + 1].map((k) => geometryView(cameraAt, k / shot.rate, instants));
-      const motion = (): Float32Array =>
-        motionVectors({
-          ...frame,
-          ...frame.views,
-          scene,
-          seeThrough: seeThroughInstances(scene),
-          behind: isPathTraced(recipe) ? 'unknown' : 'background',
-          ...seen,
-          nextCamera: next.camera,
-          nextTimeSeconds: next.timeSeconds,
-        });
+      const motion = motionLayer(scene, frame, recipe, cameraAt, n, shot.rate);
       const output: OutputInput = { frame, recipe, camera, layers: args.layers, motion };
       const outputs = await writeOutputs(args.out, output, shot, n);
       await unfinished.remove();

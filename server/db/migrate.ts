@@ -4,12 +4,14 @@ import start from './migrations/0001_start.sql?raw';
 import rigs from './migrations/0002_rigs.sql?raw';
 import wedges from './migrations/0003_wedges.sql?raw';
 import optics from './migrations/0004_optics.sql?raw';
+import sequences from './migrations/0005_sequences.sql?raw';
 
 const MIGRATIONS: readonly { number: number; sql: string }[] = [
   { number: 1, sql: start },
   { number: 2, sql: rigs },
   { number: 3, sql: wedges },
   { number: 4, sql: optics },
+  { number: 5, sql: sequences },
 ];
 
 export async function migrate(database: Database): Promise<void> {

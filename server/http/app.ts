@@ -5,6 +5,7 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { Database } from '../db/database';
 import { BUILD } from '../entries';
+import type { SequenceJobs } from '../jobs/sequenceJobs';
 import type { StillJobs } from '../jobs/stillJobs';
 import type { WedgeJobs } from '../jobs/wedgeJobs';
 import type { FileStore } from '../store/fileStore';
@@ -14,6 +15,7 @@ import { openApiDocument } from './openApi';
 import { environmentRoutes } from './routes/environments';
 import { fileRoutes } from './routes/files';
 import { projectRoutes } from './routes/projects';
+import { sequenceRoutes } from './routes/sequences';
 import { shotRoutes } from './routes/shots';
 import { stillRoutes } from './routes/stills';
 import { wedgeRoutes } from './routes/wedges';
@@ -23,6 +25,7 @@ export interface Services {
   files: FileStore;
   stills: StillJobs;
   wedges: WedgeJobs;
+  sequences: SequenceJobs;
   events: EventStream;
   /** Upload limit, bytes. */
   uploadLimit: number;
@@ -47,6 +50,8 @@ export function createApp(services: Services, options: AppOptions): Express {
           // Vuetify writes its theme into a style element and sizes into style attributes
           styleSrc: ["'self'", "'unsafe-inline'"],
           imgSrc: ["'self'", 'blob:', 'data:'],
+          // movies made in the page
+          mediaSrc: ["'self'", 'blob:'],
           fontSrc: ["'self'"],
           connectSrc: ["'self'"],
           workerSrc: ["'self'"],
@@ -78,6 +83,7 @@ export function createApp(services: Services, options: AppOptions): Express {
     shotRoutes(services),
     stillRoutes(services),
     wedgeRoutes(services),
+    sequenceRoutes(services),
     fileRoutes(services),
     environmentRoutes(services),
   );

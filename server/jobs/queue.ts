@@ -5,8 +5,10 @@ import type { Database, Row } from '../db/database';
 export const STILL_QUEUE = 'still';
 const DAY = 86_400;
 
-/** A still, or the next step of a wedge: taken in turns, one at a time. */
-export type JobKind = 'still' | 'wedge';
+/** A still, the next step of a wedge, the next frame of a sequence: taken in turns, one at a time. */
+export type JobKind = 'still' | 'wedge' | 'sequence';
+/** What somebody waits for comes before what runs overnight. */
+const PRIORITY: Record<JobKind, number> = { still: 1, wedge: 1, sequence: 0 };
 interface JobData {
   stillId: string;
   /** Absent for stills. */
@@ -42,6 +44,7 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
   return {
     add: async (kind, stillId) => {
       const id = await boss.send(STILL_QUEUE, { stillId, kind } satisfies JobData, {
+        priority: PRIORITY[kind],
         retryLimit: 3,
         retryDelay: 0,
         expireInSeconds: DAY - 1,

@@ -2,7 +2,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { entryUrl } from '../entries';
-import type { FromRenderProcess, StepOrder, StillOrder, ToRenderProcess } from '../render/renderProcess';
+import type { FromRenderProcess, RenderOrder, ToRenderProcess } from '../render/renderProcess';
 
 type End = Extract<FromRenderProcess, { type: 'done' | 'step' | 'cancelled' | 'failed' }>;
 
@@ -18,11 +18,11 @@ export class RenderService {
   }
 
   /** @param onMessage progress and forming pictures */
-  async render(order: StillOrder | StepOrder, onMessage: (m: FromRenderProcess) => void): Promise<End> {
+  async render(order: RenderOrder, onMessage: (m: FromRenderProcess) => void): Promise<End> {
     const child = this.start();
     return new Promise<End>((resolve, reject) => {
       const onReply = (m: FromRenderProcess): void => {
-        if (m.stillId !== order.stillId) return;
+        if (m.orderId !== order.orderId) return;
         if (m.type === 'progress' || m.type === 'picture') return onMessage(m);
         cleanUp();
         resolve(m);
@@ -41,8 +41,9 @@ export class RenderService {
     });
   }
 
-  cancel(stillId: string): void {
-    if (this.child?.connected) this.child.send({ type: 'cancel', stillId } satisfies ToRenderProcess);
+  /** @param keep what a path-traced picture has so far stays on disk, to go on from */
+  cancel(orderId: string, keep = false): void {
+    if (this.child?.connected) this.child.send({ type: 'cancel', orderId, keep } satisfies ToRenderProcess);
   }
 
   stop(): void {

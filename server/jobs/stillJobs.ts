@@ -1,6 +1,6 @@
 /** Stills from request to files: what the routes call and what the queue's worker runs. */
 import { randomUUID } from 'node:crypto';
-import type { Shot, Still, StillRequest } from '@daxel/api/schemas';
+import { STILL_FILES, type Shot, type Still, type StillRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
 import type { Rig } from '@daxel/core/light/rig';
 import { recipeHash, resolveRecipe, totalSamples } from '@daxel/core/recipe/recipe';
@@ -38,10 +38,14 @@ export class StillJobs {
     private readonly events: EventStream,
   ) {}
 
+  /** Stills whose renders half way are still of use. */
+  async unfinished(): Promise<string[]> {
+    return (await sql.openStills(this.db)).map((s) => s.id);
+  }
+
   /** Takes the jobs up again that an earlier server left open. */
   async start(): Promise<void> {
     const open = await sql.openStills(this.db);
-    await this.files.dropUnfinished(new Set(open.map((s) => s.id)));
     for (const still of open) {
       await sql.requeueStill(this.db, still.id);
       // one whose request died between its row and its job has none; one that many servers died with has used its job up
@@ -177,16 +181,14 @@ export class StillJobs {
   }
 
   private order(row: sql.StillRow) {
-    const environment = row.rig?.environment;
-    const picture = environment?.kind === 'picture' ? environment.picture : undefined;
     return {
       type: 'still' as const,
-      stillId: row.id,
+      orderId: row.id,
       scenePath: this.files.path(row.compiledHash),
       sceneKey: row.compiledHash,
       recipe: resolveRecipe(row.recipe, row.tier),
       rig: row.rig,
-      picturePath: picture && picture !== 'scene' ? this.files.path(picture) : null,
+      picturePath: picturePath(this.files, row.rig),
       recipeHash: row.recipeHash,
       tier: row.tier,
       camera: row.camera,
@@ -194,10 +196,18 @@ export class StillJobs {
       rate: row.rate,
       timeSeconds: row.frame / row.rate,
       seed: row.seed,
+      forms: STILL_FILES,
       outDir: this.files.temporary,
       checkpointPath: this.files.unfinished(row.id),
     };
   }
+}
+
+/** Where the environment picture of a rig is kept, when it has one of its own. */
+export function picturePath(files: FileStore, rig: Rig | null): string | null {
+  const environment = rig?.environment;
+  const picture = environment?.kind === 'picture' ? environment.picture : undefined;
+  return picture && picture !== 'scene' ? files.path(picture) : null;
 }
 
 /** The rig a shot is shown in, without its id; null for the scene's own light. */

@@ -16,7 +16,7 @@ import * as sql from '../sql/wedges';
 import type { FileStore } from '../store/fileStore';
 import type { Queue } from './queue';
 import { RenderProcessGone } from './renderService';
-import { rigOf, type StillJobs } from './stillJobs';
+import { picturePath, rigOf, type StillJobs } from './stillJobs';
 
 /** Renders of a notch at most, and the difference that is not looked into any further. */
 const ROUNDS = 3;
@@ -236,15 +236,14 @@ export class WedgeJobs {
   /** @returns null when it was cancelled */
   private async render(row: sql.WedgeRow, recipe: ResolvedRecipe, referenceHash: string | null) {
     const { regions, rects } = parts(row, recipe);
-    const picture = row.rig?.environment.kind === 'picture' ? row.rig.environment.picture : undefined;
     const order: StepOrder = {
       type: 'step',
-      stillId: row.id,
+      orderId: row.id,
       scenePath: this.files.path(row.compiledHash),
       sceneKey: row.compiledHash,
       recipe,
       rig: row.rig,
-      picturePath: picture && picture !== 'scene' ? this.files.path(picture) : null,
+      picturePath: picturePath(this.files, row.rig),
       camera: row.camera,
       timeSeconds: row.frame / row.rate,
       seed: row.seed,

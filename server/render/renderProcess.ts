@@ -3,8 +3,10 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { inflateSync } from 'node:zlib';
 import { setPriority } from 'node:os';
-import { STILL_FILES, type CameraState, type StillFileKind } from '@daxel/api/schemas';
+import type { CameraState, StillFileKind } from '@daxel/api/schemas';
 import type { FrameViews } from '@daxel/core/frame/frameMemory';
+import { historyOptions } from '@daxel/core/frame/frameSettings';
+import { takeHistory } from '@daxel/core/frame/keptHistory';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ToneCurve } from '@daxel/core/film/tone';
@@ -15,11 +17,15 @@ import {
   type ErrorFigures,
   type MeasuredImage,
 } from '@daxel/core/measure/imageError';
+import { checkFrame, type FrameCheck } from '@daxel/core/measure/frameCheck';
 import type { Rect } from '@daxel/core/measure/rect';
 import { readPicture } from '@daxel/formats/image/readPicture';
 import { hashFloats } from '@daxel/core/math/hash';
 import { FrameRun } from '@daxel/core/frame/run';
 import type { CameraView } from '@daxel/core/scene/camera';
+import type { CompiledScene } from '@daxel/core/scene/compiled';
+import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
+import type { ShotOptics } from '@daxel/core/scene/source';
 import { exposedBy, rigLighting, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import { encodePng8 } from '@daxel/formats/png/displayPng';
@@ -27,13 +33,14 @@ import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { atomicWrite } from '../store/atomicWrite';
 import { loadScene } from './loadScene';
 import { createNodePool } from './nodePool';
-import { checkpointFile } from './unfinishedFile';
+import { checkpointFile, historyFile } from './unfinishedFile';
 import { toExr, toPng16, toPng8, type OutputInput } from './outputs';
 import { frameReport, type FrameReport } from './report';
+import { motionLayer } from './shotFrames';
 
-/** What both kinds of order render. */
+/** What all kinds of order render. */
 export interface SceneOrder {
-  stillId: string;
+  orderId: string;
   scenePath: string;
   sceneKey: string;
   recipe: ResolvedRecipe;
@@ -41,25 +48,40 @@ export interface SceneOrder {
   rig: Rig | null;
   /** Stored environment picture of the rig. */
   picturePath: string | null;
-  camera: CameraState;
   timeSeconds: number;
   seed: number;
   /** Where the files are left for the server to take over. */
   outDir: string;
 }
-export interface StillOrder extends SceneOrder {
-  type: 'still';
+interface PictureOrder extends SceneOrder {
   recipeHash: string;
   tier: string;
   frame: number;
   /** Frames a second: lead-in frames come before this one. */
   rate: number;
-  /** Where a path-traced still is kept half way, to go on from after a restart. */
+  /** What is written. */
+  forms: readonly StillFileKind[];
+  /** Where a path-traced picture is kept half way, to go on from after a restart. */
   checkpointPath: string;
+}
+export interface StillOrder extends PictureOrder {
+  type: 'still';
+  camera: CameraState;
+}
+/** A frame of a sequence: what it builds on is kept from frame to frame, in memory and on disk. */
+export interface FrameOrder extends PictureOrder {
+  type: 'frame';
+  /** The shot of the scene whose camera sees it, and what was changed of it. */
+  shot: { name: string; optics: ShotOptics | null };
+  /** First frame of the sequence. */
+  first: number;
+  /** Where the history of the last frame is kept. */
+  historyPath: string;
 }
 /** One step of a wedge, measured against its reference where there is one already. */
 export interface StepOrder extends SceneOrder {
   type: 'step';
+  camera: CameraState;
   /** Parts of the picture that are rendered, pixels; null for all of it. */
   regions: Rect[] | null;
   /** Parts that are measured. */
@@ -67,11 +89,19 @@ export interface StepOrder extends SceneOrder {
   /** EXR file of the reference. */
   referencePath: string | null;
 }
-export type ToRenderProcess = StillOrder | StepOrder | { type: 'cancel'; stillId: string };
-export type FromRenderProcess = { stillId: string } & (
+export type RenderOrder = StillOrder | FrameOrder | StepOrder;
+/** `keep` leaves what a path-traced picture has so far on disk. */
+export type ToRenderProcess = RenderOrder | { type: 'cancel'; orderId: string; keep: boolean };
+export type FromRenderProcess = { orderId: string } & (
   | { type: 'progress'; progress: number }
   | { type: 'picture'; png: Uint8Array }
-  | { type: 'done'; files: { kind: StillFileKind; path: string }[]; report: FrameReport; beautyHash: string }
+  | {
+      type: 'done';
+      files: { kind: StillFileKind; path: string }[];
+      report: FrameReport;
+      beautyHash: string;
+      check: FrameCheck;
+    }
   | {
       type: 'step';
       png: string;
@@ -88,11 +118,20 @@ export type FromRenderProcess = { stillId: string } & (
 const PROGRESS_MS = 200;
 const PICTURE_MS = 1500;
 const CHECKPOINT_SECONDS = Number(process.env.DAXEL_CHECKPOINT_SECONDS ?? 30);
+const HISTORY_SECONDS = Number(process.env.DAXEL_CHECKPOINT_SECONDS ?? 10);
 const FORMING_WIDTH = 960;
 
 let pool: RenderPool | null = null;
 let loaded = '';
-let current: { stillId: string; ticket: RenderTicket | null; cancelled: boolean } | null = null;
+interface Job {
+  orderId: string;
+  ticket: RenderTicket | null;
+  cancelled: boolean;
+  keep: boolean;
+}
+let current: Job | null = null;
+/** The sequence whose history stands in the memory. */
+let sequence: { orderId: string; run: FrameRun; savedAt: number } | null = null;
 
 const send = (message: FromRenderProcess): void => {
   // a server that has just died is no news: the disconnect below ends this process
@@ -101,53 +140,63 @@ const send = (message: FromRenderProcess): void => {
 setPriority(10);
 process.on('disconnect', () => process.exit(0));
 process.on('message', (message: ToRenderProcess) => {
-  if (message.type === 'still') void render(message);
+  if (message.type === 'still' || message.type === 'frame') void render(message);
   else if (message.type === 'step') void renderStep(message);
-  else if (current?.stillId === message.stillId) {
+  else if (current?.orderId === message.orderId) {
     current.cancelled = true;
+    current.keep = message.keep;
     current.ticket?.cancel();
   }
 });
 
-async function render(order: StillOrder): Promise<void> {
-  const { stillId } = order;
-  const job: NonNullable<typeof current> = { stillId, ticket: null, cancelled: false };
-  current = job;
+function begin(orderId: string): Job {
+  return (current = { orderId, ticket: null, cancelled: false, keep: false });
+}
+
+async function render(order: StillOrder | FrameOrder): Promise<void> {
+  const { orderId } = order;
+  const job = begin(orderId);
   let timer: NodeJS.Timeout | undefined;
   try {
     pool = await poolFor(order);
     let pictureAt = 0;
     const width = order.recipe['output.width'] as number;
     const height = order.recipe['output.height'] as number;
-    const camera = cameraOf(order);
     const { sceneKey, timeSeconds, seed } = order;
+    const scene = pool.setScene(sceneKey, NOTHING);
+    const cameraAt = order.type === 'frame' ? shotCameraAt(scene, order) : null;
+    const camera = order.type === 'frame' ? cameraAt!(timeSeconds) : cameraOf(order);
     const { recipe, lighting } = await litBy(pool, sceneKey, order);
-    const unfinished = checkpointFile(order.checkpointPath, `${stillId} ${order.recipeHash}`);
+    const key = `${orderId} ${order.frame} ${order.recipeHash}`;
+    const unfinished = checkpointFile(order.checkpointPath, key);
     const resume = await unfinished.read();
     const checkpointSeconds = CHECKPOINT_SECONDS;
     const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed, resume, checkpointSeconds };
     const onPicture = (views: FrameViews): void => {
       if (performance.now() - pictureAt < PICTURE_MS) return;
-      send({ stillId, type: 'picture', png: formingPicture(views, width, height) });
+      send({ orderId, type: 'picture', png: formingPicture(views, width, height) });
       pictureAt = performance.now();
     };
-    const run = new FrameRun(pool, pool.setScene(sceneKey, NOTHING), order.rate);
+    const run = order.type === 'frame' ? await sequenceRun(order, scene) : new FrameRun(pool, scene, order.rate);
     const ticket = run.frame(order.frame, request, { onPicture, onCheckpoint: (c) => unfinished.write(c) });
     job.ticket = ticket;
     if (job.cancelled) ticket.cancel();
-    timer = setInterval(() => send({ stillId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
+    timer = setInterval(() => send({ orderId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
     const frame = await ticket.promise;
     clearInterval(timer);
-    await unfinished.remove();
-    if (!frame.finished) return send({ stillId, type: 'cancelled' });
-    const output: OutputInput = { frame, recipe, camera, layers: LAYER_NAMES };
+    if (!frame.finished && job.keep) await unfinished.settled();
+    else await unfinished.remove();
+    if (!frame.finished) return send({ orderId, type: 'cancelled' });
+    const motion = cameraAt ? motionLayer(scene, frame, recipe, cameraAt, order.frame, order.rate) : undefined;
+    const output: OutputInput = { frame, recipe, camera, layers: LAYER_NAMES, motion };
     const files: { kind: StillFileKind; path: string }[] = [];
-    for (const kind of STILL_FILES) {
-      if (job.cancelled) return send({ stillId, type: 'cancelled' });
-      const path = join(order.outDir, `${stillId}-${kind}`);
+    for (const kind of order.forms) {
+      if (job.cancelled) return send({ orderId, type: 'cancelled' });
+      const path = join(order.outDir, `${orderId}-${kind}`);
       await atomicWrite(path, encodeStill(kind, output, order.recipeHash));
       files.push({ kind, path });
     }
+    if (order.type === 'frame') await keepHistory(order, frame);
     const report = frameReport(frame, {
       frame: order.frame,
       tier: order.tier,
@@ -155,22 +204,57 @@ async function render(order: StillOrder): Promise<void> {
       warnings: [],
       outputs: [],
     });
-    send({ stillId, type: 'done', files, report, beautyHash: hashFloats(frame.views.beauty) });
+    const check = checkFrame(frame.views.beauty.subarray(0, width * height * 3));
+    send({ orderId, type: 'done', files, report, beautyHash: hashFloats(frame.views.beauty), check });
   } catch (error) {
-    send({ stillId, type: 'failed', message: (error as Error).message });
+    // what stands in the memory is not known any more
+    sequence = null;
+    send({ orderId, type: 'failed', message: (error as Error).message });
   } finally {
     clearInterval(timer);
     current = null;
   }
 }
 
-function cameraOf({ camera }: SceneOrder): CameraView {
+function shotCameraAt(scene: CompiledScene, { shot }: FrameOrder): (timeSeconds: number) => CameraView {
+  const source = findShot(scene, shot.name);
+  const own = { ...source, optics: shot.optics ?? source.optics };
+  return (timeSeconds) => shotCamera(scene, own, timeSeconds);
+}
+
+/** What renders the frames of a sequence one after the other, with the history of the last one in its hands. */
+async function sequenceRun(order: FrameOrder, scene: CompiledScene): Promise<FrameRun> {
+  if (sequence?.orderId === order.orderId) return sequence.run;
+  const kept = historyOptions(order.recipe) ? await fileOfHistory(order).read() : undefined;
+  const own = kept && kept.frame >= order.first && kept.frame < order.frame ? kept : undefined;
+  const run = new FrameRun(pool!, scene, order.rate, { first: order.first, kept: own });
+  sequence = { orderId: order.orderId, run, savedAt: 0 };
+  return run;
+}
+
+/** Now and then: what was not kept is rendered again when it is needed. */
+async function keepHistory(order: FrameOrder, frame: RenderedFrame): Promise<void> {
+  if (!sequence || !historyOptions(order.recipe)) return;
+  const now = performance.now();
+  if (now - sequence.savedAt < HISTORY_SECONDS * 1000) return;
+  sequence.savedAt = now;
+  const file = fileOfHistory(order);
+  file.write(takeHistory(frame.views, order.frame, frame.width, frame.height));
+  await file.settled();
+}
+function fileOfHistory(order: FrameOrder): ReturnType<typeof historyFile> {
+  return historyFile(order.historyPath, `${order.orderId} ${order.recipeHash}`);
+}
+
+function cameraOf({ camera }: StillOrder | StepOrder): CameraView {
   return { ...camera, world: Float64Array.from(camera.world) };
 }
 
 /** The threads, with the order's scene in their hands. */
 async function poolFor(order: SceneOrder): Promise<RenderPool> {
   const threads = (pool ??= createNodePool());
+  // other pictures may take the place of a history in the memory
+  if (sequence?.orderId !== order.orderId) sequence = null;
   if (loaded !== order.sceneKey) {
     threads.forgetScene(loaded);
     threads.setScene(order.sceneKey, await loadScene(order.scenePath));
@@ -180,9 +264,8 @@ async function poolFor(order: SceneOrder): Promise<RenderPool> {
 }
 
 async function renderStep(order: StepOrder): Promise<void> {
-  const { stillId, sceneKey, timeSeconds, seed } = order;
-  const job: NonNullable<typeof current> = { stillId, ticket: null, cancelled: false };
-  current = job;
+  const { orderId, sceneKey, timeSeconds, seed } = order;
+  const job = begin(orderId);
   let timer: NodeJS.Timeout | undefined;
   try {
     const threads = await poolFor(order);
@@ -194,21 +277,21 @@ async function renderStep(order: StepOrder): Promise<void> {
     const ticket = threads.render(request);
     job.ticket = ticket;
     if (job.cancelled) ticket.cancel();
-    timer = setInterval(() => send({ stillId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
+    timer = setInterval(() => send({ orderId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
     const frame = await ticket.promise;
     clearInterval(timer);
     const { user, system } = process.cpuUsage(idle);
     const workSeconds = (user + system) / 1e6 / threads.threads;
-    if (!frame.finished) return send({ stillId, type: 'cancelled' });
+    if (!frame.finished) return send({ orderId, type: 'cancelled' });
     const output: OutputInput = { frame, recipe, camera, layers: ['beauty', 'error'] };
-    const [png, exr] = ['png', 'exr'].map((kind) => join(order.outDir, `${stillId}-step-${kind}`));
+    const [png, exr] = ['png', 'exr'].map((kind) => join(order.outDir, `${orderId}-step-${kind}`));
     await atomicWrite(png, toPng8(output));
     await atomicWrite(exr, toExr(output, 'float'));
     const figures = order.referencePath ? await figuresAgainst(order.referencePath, frame, recipe, order.rects) : null;
     const more = { frame: 0, tier: '', recipeHash: '', warnings: [], outputs: [] };
-    send({ stillId, type: 'step', png, exr, report: frameReport(frame, more), workSeconds, figures });
+    send({ orderId, type: 'step', png, exr, report: frameReport(frame, more), workSeconds, figures });
   } catch (error) {
-    send({ stillId, type: 'failed', message: (error as Error).message });
+    send({ orderId, type: 'failed', message: (error as Error).message });
   } finally {
     clearInterval(timer);
     current = null;

@@ -25,6 +25,10 @@ export class FileStore {
     return join(this.dir, 'unfinished', id);
   }
 
+  async dropOne(id: string): Promise<void> {
+    await rm(this.unfinished(id), { force: true });
+  }
+
   /** Removes what was kept half way of renders that will not go on. */
   async dropUnfinished(goOn: ReadonlySet<string>): Promise<void> {
     for (const name of await readdir(join(this.dir, 'unfinished')))
@@ -45,6 +49,11 @@ export class FileStore {
 
   has(hash: string): boolean {
     return existsSync(this.path(hash));
+  }
+
+  /** For files that nothing holds any more. */
+  async remove(hash: string): Promise<void> {
+    await rm(this.path(hash), { force: true });
   }
 
   /** @param known hash of the bytes, when it has been worked out elsewhere */

@@ -1,0 +1,99 @@
+import { once } from 'node:events';
+import express, { Router } from 'express';
+import { ZipFile } from 'yazl';
+import { z } from 'zod';
+import * as schema from '@daxel/api/schemas';
+import * as projects from '../../sql/projects';
+import * as sql from '../../sql/sequences';
+import type { Services } from '../app';
+import { ConflictError, NotFoundError, parse } from '../guards';
+
+const NEWEST = 100;
+
+export function sequenceRoutes({ db, files, sequences }: Services): Router {
+  const router = Router();
+  const find = async (text: unknown): Promise<sql.SequenceRow> => {
+    const row = await sql.findSequence(db, parse(schema.id, text));
+    if (!row) throw new NotFoundError('sequence');
+    return row;
+  };
+  router.post('/shots/:id/sequences', express.json({ limit: '64kb' }), async (request, response) => {
+    const shot = await projects.findShotRow(db, parse(schema.id, request.params.id));
+    if (!shot) throw new NotFoundError('shot');
+    response.status(202).json(await sequences.request(shot, parse(schema.sequenceRequest, request.body ?? {})));
+  });
+  router.get('/sequences', async (_request, response) => {
+    response.json((await sql.listSequences(db, NEWEST)).map((r) => sequences.present(r)));
+  });
+  router.get('/sequences/:id', async (request, response) => {
+    response.json(sequences.present(await find(request.params.id)));
+  });
+  for (const action of ['pause', 'cancel', 'resume'] as const)
+    router.post(`/sequences/:id/${action}`, async (request, response) => {
+      response.json(await sequences[action]((await find(request.params.id)).id));
+    });
+  router.delete('/sequences/:id', async (request, response) => {
+    await sequences.remove((await find(request.params.id)).id);
+    response.status(204).end();
+  });
+  router.post('/sequences/:id/restore', async (request, response) => {
+    const restored = await sequences.restore(parse(schema.id, request.params.id));
+    if (!restored) throw new NotFoundError('sequence');
+    response.json(restored);
+  });
+  router.get('/sequences/:id/frames', async (request, response) => {
+    const rows = await sql.framesOf(db, (await find(request.params.id)).id);
+    response.json(rows.map(({ files: _files, ...frame }) => frame));
+  });
+  router.get('/sequences/:id/forming', (request, response) => {
+    const picture = sequences.forming(parse(schema.id, request.params.id));
+    if (!picture) throw new NotFoundError('picture yet');
+    response.type('png').set('Cache-Control', 'no-store').send(Buffer.from(picture));
+  });
+  router.get('/sequences/:id/frames/:frame/:kind', async (request, response) => {
+    const row = await find(request.params.id);
+    const frame = await sql.findFrame(db, row.id, parse(z.coerce.number().int(), request.params.frame));
+    const kind = parse(schema.stillFileKind, request.params.kind);
+    const file = frame?.files.find((f) => f.kind === kind);
+    if (!frame || !file) throw new NotFoundError('frame');
+    response.type(kind.startsWith('png') ? 'image/png' : 'image/x-exr');
+    if (request.query.download !== undefined) response.attachment(frameName(row, frame.frame, kind));
+    // a frame that is rendered again has the same bits
+    response.sendFile(files.path(file.hash), { maxAge: '1h' });
+  });
+  router.get('/sequences/:id/zip/:kind', async (request, response) => {
+    const row = await find(request.params.id);
+    const kind = parse(schema.stillFileKind, request.params.kind);
+    const entries = (await sql.framesOf(db, row.id)).flatMap(({ frame, files: own }) => {
+      const file = own.find((f) => f.kind === kind);
+      return file ? [{ frame, hash: file.hash }] : [];
+    });
+    if (entries.length === 0) throw new NotFoundError('frame of that kind');
+    const lost = entries.filter((e) => !files.has(e.hash)).map((e) => e.frame);
+    if (lost.length > 0)
+      throw new ConflictError(
+        `Files of frames ${lost.slice(0, 5).join(', ')} are gone. Resume the sequence to render them.`,
+      );
+    const zip = new ZipFile();
+    const mtime = new Date(row.createdAt);
+    // pictures are packed already
+    for (const e of entries)
+      zip.addFile(files.path(e.hash), frameName(row, e.frame, kind), { compress: false, mtime, mode: 0o644 });
+    zip.end();
+    response.attachment(`${zipName(row)}-${kind}.zip`).type('application/zip');
+    const stream = zip.outputStream;
+    stream.pipe(response);
+    response.on('close', () => stream.unpipe(response));
+    await once(response, 'close');
+  });
+  return router;
+}
+
+/** The name a frame has outside. @example lamp-room.0024.exr */
+function frameName(row: sql.SequenceRow, frame: number, kind: schema.StillFileKind): string {
+  return `${schema.frameName(row.request.naming, row.shotName, frame)}.${kind.startsWith('png') ? 'png' : 'exr'}`;
+}
+
+function zipName({ shotName, request }: sql.SequenceRow): string {
+  return `${schema.safeName(shotName)}-${request.first}-${request.last}`;
+}
