@@ -27,13 +27,16 @@ export interface Queue {
 }
 
 export async function startQueue(db: Database, onError: (error: Error) => void): Promise<Queue> {
+  let stopped = false;
+  // pg-boss sends scripts of several statements only without values
+  const execute = (text: string, values?: unknown[]): Promise<Row[]> =>
+    (values?.length ? db.query<Row>(text, values) : db.script(text)).catch((error: unknown) => {
+      // pg-boss does not wait for a job to be marked as done: one that ends with the server is taken up at the next start
+      if (stopped) return new Promise<Row[]>(() => undefined);
+      throw error;
+    });
   const boss = new PgBoss({
-    db: {
-      // pg-boss sends scripts of several statements only without values
-      executeSql: async (text: string, values?: unknown[]) => ({
-        rows: values?.length ? await db.query<Row>(text, values) : await db.script(text),
-      }),
-    },
+    db: { executeSql: async (text: string, values?: unknown[]) => ({ rows: await execute(text, values) }) },
     schedule: false,
   });
   boss.on('error', onError);
@@ -68,7 +71,10 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
         },
       );
     },
-    stop: () => boss.stop({ graceful: false, close: false, wait: false }),
+    stop: () => {
+      stopped = true;
+      return boss.stop({ graceful: false, close: false, wait: false });
+    },
   };
 }
 
