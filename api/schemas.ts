@@ -241,6 +241,8 @@ export const sequence = z.object({
   map: z.string(),
   /** Of the frame that is being rendered, 0…1. */
   progress: finite,
+  /** Pictures of it seen so far while it forms; the address of the forming picture changes with it. */
+  formed: z.int(),
   /** From what its frames took so far; null before the first. */
   secondsLeft: finite.nullable(),
   /** Of all finished frames together. */

@@ -125,7 +125,7 @@ export async function openSmall(
 
 /** Puts the shot's own recipe back: all tests work on one server. */
 export async function takeRecipeBack(page: Page): Promise<void> {
-  await page.getByRole('link', { name: 'Tune', exact: true }).click();
+  await page.getByRole('link', { name: 'Tune', exact: true }).first().click();
   const undo = page.getByRole('button', { name: 'Undo', exact: true }).last();
   await undo.waitFor();
   while (await undo.isEnabled()) await undo.click();

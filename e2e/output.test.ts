@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { decode } from 'fast-png';
+import { unzipSync } from 'fflate';
 import type { Browser, Page } from 'playwright-core';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { FloatType } from 'three';
@@ -9,7 +10,7 @@ import { quad } from '@daxel/core/testing/scenes';
 import { emptyScene } from '@daxel/core/scene/source';
 import { writeGlb } from '@daxel/formats/gltf/writeGlb';
 import { smallGlb } from '@daxel/server/testing/harness';
-import { checkAccess, launch, openShot, openTab, settled, takeRecipeBack, type Tab } from './browser';
+import { checkAccess, launch, openShot, openSmall, openTab, settled, takeRecipeBack, type Tab } from './browser';
 
 let browser: Browser;
 let tab: Tab;
@@ -115,15 +116,92 @@ describe('a still', () => {
   });
 
   it('can be reached again by its address, and the list by keys', async () => {
-    await page.goto('/');
+    await openShot(page, 'thin-wall');
     await settled(page);
     await page.getByRole('link', { name: 'Output' }).click();
-    await page.locator('.still.chosen').waitFor();
+    await page.locator('.output-list .chosen').waitFor();
     const address = page.url();
     await page.keyboard.press('ArrowDown');
     await page.waitForURL((url) => url.href !== address);
     await page.goto(address);
-    await page.locator('.still.chosen').waitFor();
+    await page.locator('.output-list .chosen').waitFor();
+  });
+});
+
+describe('a sequence', () => {
+  const map = () => page.getByRole('group', { name: 'Frame map' });
+  const ask = async (last: number): Promise<void> => {
+    await page.getByRole('button', { name: 'Render frames…' }).waitFor();
+    await page.keyboard.press('r');
+    await page.getByLabel('First frame').fill('8');
+    await page.getByLabel('Last frame').fill(String(last));
+    await page.getByLabel('Last frame').press('Enter');
+    await page.getByRole('button', { name: 'Render out' }).click();
+    await page.waitForURL(/sequences/);
+  };
+
+  it('is rendered out frame by frame, checked, stepped through, downloaded and played as a movie', async () => {
+    await openSmall(page, 'spinning-bar', 'Output');
+    await page.getByRole('button', { name: 'Render frames…' }).click();
+    await page.getByText('as in spinning-bar.0008.exr').waitFor();
+    await page.getByLabel('Last frame').fill('2');
+    await page.getByLabel('Last frame').press('Enter');
+    await page.getByRole('alert').getByText('the last frame comes before the first').waitFor();
+    await page.getByLabel('File names').fill('bar_##');
+    await page.keyboard.press('Tab');
+    await checkAccess(page);
+    await page.getByLabel('Last frame').fill('11');
+    await page.getByLabel('Last frame').press('Enter');
+    await page.getByRole('button', { name: 'Render out' }).click();
+    await page.getByText('All 4 frames are there, and nothing stands out.').waitFor();
+    expect(await map().getByRole('button').count()).toBe(4);
+    await page.getByRole('img', { name: 'Frame 11 of spinning-bar' }).waitFor();
+    await page.keyboard.press('ArrowLeft');
+    await page.getByRole('img', { name: 'Frame 10 of spinning-bar' }).waitFor();
+    await map().getByRole('button', { name: 'frame 8: finished' }).click();
+    await page.getByRole('img', { name: 'Frame 8 of spinning-bar' }).waitFor();
+    await checkAccess(page);
+    const waiting = page.waitForEvent('download');
+    await page.locator('[data-zip=png8]').click();
+    const entries = unzipSync(await readFile(await (await waiting).path()));
+    expect(Object.keys(entries)).toEqual(['bar_08.png', 'bar_09.png', 'bar_10.png', 'bar_11.png']);
+    await page.getByRole('button', { name: 'Play movie' }).click();
+    const video = page.locator('video');
+    await video.waitFor();
+    await expect.poll(() => video.evaluate((v: HTMLVideoElement) => v.duration)).toBeCloseTo(4 / 24, 2);
+    expect(await video.evaluate((v: HTMLVideoElement) => [v.videoWidth, v.videoHeight])).toEqual([160, 96]);
+    const saving = page.waitForEvent('download');
+    await page.locator('[data-movie]').click();
+    const movie = await saving;
+    expect(movie.suggestedFilename()).toBe('spinning-bar-8-11.webm');
+    // the four bytes every WebM file begins with
+    expect([...(await readFile(await movie.path())).subarray(0, 4)]).toEqual([0x1a, 0x45, 0xdf, 0xa3]);
+    await takeRecipeBack(page);
+  });
+
+  it('can be paused, resumed, cancelled, deleted and brought back', async () => {
+    await openSmall(page, 'spinning-bar', 'Output', { 'samples.pixel': 64 });
+    await ask(407);
+    await map().getByRole('button', { name: 'frame 8: finished' }).waitFor();
+    await page.getByRole('button', { name: 'Pause', exact: true }).click();
+    await page.getByText(/of 400 frames, paused/).waitFor();
+    await page.getByRole('button', { name: 'Resume' }).click();
+    await page.getByText(/of 400 frames, rendering, .* left/).waitFor();
+    // it is seen from everywhere
+    await page.getByRole('link', { name: 'Motion', exact: true }).click();
+    await page.getByRole('link', { name: /spinning-bar \d+ of 400/ }).click();
+    await page.getByRole('button', { name: 'Cancel', exact: true }).click();
+    await page.getByRole('button', { name: /Render the \d+ missing/ }).waitFor();
+    await page.getByRole('button', { name: 'Delete sequence' }).click();
+    await page.getByText('The sequence was deleted.').waitFor();
+    const address = page.url();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByRole('button', { name: /spinning-bar 8–407/ }).click();
+    await page.waitForURL((url) => url.href !== address);
+    await page.getByText(/of 400 frames, cancelled/).waitFor();
+    await page.getByRole('button', { name: 'Delete sequence' }).click();
+    await page.getByText('The sequence was deleted.').waitFor();
+    await takeRecipeBack(page);
   });
 });
 

@@ -2,6 +2,7 @@
 import { computed, onMounted, onUnmounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { useTheme } from 'vuetify';
+import type { Sequence } from '@daxel/api/schemas';
 import { listenToServer } from './api/client';
 import { handleKey, useCommands } from './commands/commands';
 import CommandList from './components/CommandList.vue';
@@ -11,12 +12,14 @@ import { isEnvironmentFile, useEnvironmentFiles } from './composables/useEnviron
 import { useImports } from './stores/imports';
 import { useNotices } from './stores/notices';
 import { useProjects } from './stores/projects';
+import { useSequences } from './stores/sequences';
 import { useStills } from './stores/stills';
 import { useWedges } from './stores/wedges';
 
 const notices = useNotices();
 const projects = useProjects();
 const stills = useStills();
+const sequences = useSequences();
 const wedges = useWedges();
 const router = useRouter();
 const imports = useImports();
@@ -67,6 +70,15 @@ useCommands([
   { id: 'theme', label: 'Switch between light and dim', key: 'D', group: 'Everywhere', run: switchTheme },
 ]);
 
+/** An overnight render ends while something else is looked at. */
+function tellEnd(before: Sequence | null, now: Sequence): void {
+  if (before?.state !== 'running' || (now.state !== 'done' && now.state !== 'failed')) return;
+  const text =
+    now.state === 'done' ? `${now.shotName}: ${now.map.length} frames are there.` : (now.message ?? 'Failed');
+  const to = { name: 'sequence', params: { shotId: now.shotId, sequenceId: now.id } };
+  notices.say(text, { label: 'Show', run: () => void router.push(to) });
+}
+
 let stop: (() => void) | undefined;
 /** The stream begins with a hello; what was loaded a moment before need not be loaded again. */
 let greeted = false;
@@ -74,15 +86,17 @@ onMounted(() => {
   window.addEventListener('keydown', handleKey);
   window.addEventListener('dragover', allowDrop);
   window.addEventListener('drop', drop);
-  stills.load().catch(notices.flag);
+  Promise.all([stills.load(), sequences.load()]).catch(notices.flag);
   stop = listenToServer(
     (event) => {
       if (event.type === 'still') stills.put(event.still);
       else if (event.type === 'still-gone') stills.drop(event.id);
       else if (event.type === 'wedge') wedges.put(event.wedge);
       else if (event.type === 'wedge-gone') wedges.drop(event.id);
+      else if (event.type === 'sequence') tellEnd(sequences.put(event.sequence), event.sequence);
+      else if (event.type === 'sequence-gone') sequences.drop(event.id);
       else if (event.type === 'projects') void projects.load();
-      else if (greeted) void Promise.all([projects.load(), stills.load()]).catch(notices.flag);
+      else if (greeted) void Promise.all([projects.load(), stills.load(), sequences.load()]).catch(notices.flag);
       else greeted = true;
     },
     (state) => (connected.value = state),

@@ -46,6 +46,13 @@ export const router = createRouter({
     },
     { path: '/shots/:shotId/output', name: 'output', component: OutputView, props: true, meta: { title: 'Output' } },
     {
+      path: '/shots/:shotId/output/sequences/:sequenceId',
+      name: 'sequence',
+      component: OutputView,
+      props: true,
+      meta: { title: 'Output' },
+    },
+    {
       path: '/shots/:shotId/output/:stillId',
       name: 'still',
       component: OutputView,

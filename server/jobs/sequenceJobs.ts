@@ -24,6 +24,7 @@ const TELL_MS = 500;
 interface Live {
   progress: number;
   picture: Uint8Array | null;
+  formed: number;
   toldAt: number;
 }
 
@@ -115,13 +116,14 @@ export class SequenceJobs {
     const { first, last } = row.request;
     const letters = new Array<string>(last - first + 1).fill('.');
     for (const f of finished) letters[f.frame - first] = f.faulty ? '!' : '+';
-    const progress = this.live.get(row.id)?.progress ?? 0;
+    const { progress, formed } = this.live.get(row.id) ?? { progress: 0, formed: 0 };
     const left = letters.length - finished.length - progress;
     return {
       ...rest,
       rate: setup.rate,
       map: letters.join(''),
       progress,
+      formed,
       secondsLeft: finished.length > 0 ? (row.seconds / finished.length) * Math.max(0, left) : null,
     };
   }
@@ -151,7 +153,7 @@ export class SequenceJobs {
 
   private async renderFrame(row: sql.SequenceRow, frame: number): Promise<void> {
     const { id } = row;
-    const live: Live = { progress: 0, picture: null, toldAt: 0 };
+    const live: Live = { progress: 0, picture: null, formed: 0, toldAt: 0 };
     this.live.set(id, live);
     this.events.send({ type: 'sequence', sequence: this.present(row) });
     const end = await this.stills.renderer.render(this.order(row, frame), (m) => this.onMessage(row, live, m));
@@ -170,7 +172,10 @@ export class SequenceJobs {
 
   private onMessage(row: sql.SequenceRow, live: Live, m: FromRenderProcess): void {
     if (m.type === 'progress') live.progress = m.progress;
-    if (m.type === 'picture') live.picture = m.png;
+    if (m.type === 'picture') {
+      live.picture = m.png;
+      live.formed++;
+    }
     const now = performance.now();
     if (now - live.toldAt < TELL_MS || this.live.get(row.id) !== live) return;
     live.toldAt = now;

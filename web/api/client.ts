@@ -70,6 +70,20 @@ export const api = {
     `/api/stills/${id}/files/${kind}${download ? '?download' : ''}`,
   forming: (id: string, version: number) => `/api/stills/${id}/forming?v=${version}`,
 
+  renderSequence: (shotId: string, request: z.input<typeof schema.sequenceRequest>) =>
+    send(schema.sequence, 'POST', `/api/shots/${shotId}/sequences`, request),
+  sequences: () => get(z.array(schema.sequence), '/api/sequences'),
+  pauseSequence: (id: string) => send(schema.sequence, 'POST', `/api/sequences/${id}/pause`),
+  cancelSequence: (id: string) => send(schema.sequence, 'POST', `/api/sequences/${id}/cancel`),
+  resumeSequence: (id: string) => send(schema.sequence, 'POST', `/api/sequences/${id}/resume`),
+  deleteSequence: (id: string) => send(nothing, 'DELETE', `/api/sequences/${id}`),
+  restoreSequence: (id: string) => send(schema.sequence, 'POST', `/api/sequences/${id}/restore`),
+  sequenceFrames: (id: string) => get(z.array(schema.sequenceFrame), `/api/sequences/${id}/frames`),
+  sequenceFrame: (id: string, frame: number, kind: schema.StillFileKind, download = false) =>
+    `/api/sequences/${id}/frames/${frame}/${kind}${download ? '?download' : ''}`,
+  sequenceForming: (id: string, version: number) => `/api/sequences/${id}/forming?v=${version}`,
+  sequenceZip: (id: string, kind: schema.StillFileKind) => `/api/sequences/${id}/zip/${kind}`,
+
   wedges: (shotId: string) => get(z.array(schema.wedge), `/api/shots/${shotId}/wedges`),
   renderWedge: (shotId: string, request: z.input<typeof schema.wedgeRequest>) =>
     send(schema.wedge, 'POST', `/api/shots/${shotId}/wedges`, request),

@@ -1,21 +1,16 @@
 <script setup lang="ts">
 /** What a still was made of and what it took, and its files. */
 import { computed } from 'vue';
-import type { Still, StillFileKind } from '@daxel/api/schemas';
+import type { Still } from '@daxel/api/schemas';
 import { resolveRecipe, writeRecipe } from '@daxel/core/recipe/recipe';
 import { SETTINGS, STAGES } from '@daxel/core/recipe/settings';
 import { api } from '../api/client';
+import { FILE_NAMES } from '../composables/fileNames';
 import { formatBytes, formatDate, formatMs } from '../composables/format';
 
 const props = defineProps<{ still: Still }>();
 const emit = defineEmits<{ remove: [] }>();
 
-const NAMES: Record<StillFileKind, string> = {
-  png8: 'PNG, 8 bit',
-  png16: 'PNG, 16 bit',
-  'exr-half': 'EXR, half',
-  'exr-float': 'EXR, float',
-};
 const stages = computed(() =>
   STAGES.flatMap((s) => (props.still.stages?.[s.id] ? [{ label: s.label, ...props.still.stages[s.id] }] : [])),
 );
@@ -53,7 +48,7 @@ const recipeLink = computed(() => `data:application/json,${encodeURIComponent(wr
         :href="api.stillFile(still.id, f.kind, true)"
         download
         :data-file="f.kind"
-        >{{ NAMES[f.kind] }} <span class="quiet">{{ formatBytes(f.bytes) }}</span></a
+        >{{ FILE_NAMES[f.kind] }} <span class="quiet">{{ formatBytes(f.bytes) }}</span></a
       >
     </div>
     <table v-if="stages.length > 0">
@@ -92,34 +87,6 @@ const recipeLink = computed(() => `data:application/json,${encodeURIComponent(wr
 </template>
 
 <style scoped>
-.facts {
-  width: 248px;
-  flex: none;
-  border-left: 1px solid var(--line);
-  padding: 12px 14px;
-  overflow-y: auto;
-  display: flex;
-  flex-direction: column;
-  gap: 4px;
-}
-.files {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 6px;
-  margin: 8px 0;
-}
-.files a {
-  padding: 5px 8px;
-  border: 1px solid var(--line);
-  border-radius: 4px;
-  background: var(--sheet);
-  color: var(--ink);
-  text-decoration: none;
-}
-.files span {
-  display: block;
-  font-size: 12px;
-}
 table {
   border-collapse: collapse;
   margin: 6px 0;

@@ -20,15 +20,16 @@ function source(s: Still): string | null {
 </script>
 
 <template>
-  <aside aria-label="Stills" class="list">
+  <section aria-label="Stills" class="list">
     <header>
       <h2>Stills</h2>
       <span class="quiet">{{ stills.length }}</span>
     </header>
+    <p v-if="loaded && stills.length === 0" class="quiet none">Finished stills are kept here.</p>
     <ul>
       <li v-for="s in stills" :key="s.id">
         <button
-          class="still"
+          class="entry"
           :class="{ chosen: s.id === chosen }"
           :aria-current="s.id === chosen ? 'true' : undefined"
           @click="emit('open', s)"
@@ -58,68 +59,14 @@ function source(s: Still): string | null {
         />
       </li>
     </ul>
-    <p v-if="loaded && stills.length === 0" class="quiet none">Finished stills are kept here.</p>
-  </aside>
+  </section>
 </template>
 
 <style scoped>
 .list {
-  width: 252px;
-  flex: none;
-  border-right: 1px solid var(--line);
+  flex: 1 1 0;
   display: flex;
   flex-direction: column;
   min-height: 0;
-}
-header {
-  display: flex;
-  gap: 8px;
-  align-items: baseline;
-  padding: 10px 12px 6px;
-}
-ul {
-  flex: 1;
-  min-height: 0;
-  overflow-y: auto;
-  list-style: none;
-  padding: 0 6px;
-}
-.still {
-  display: flex;
-  gap: 8px;
-  width: 100%;
-  padding: 6px;
-  text-align: left;
-  border-radius: 4px;
-}
-.still.chosen {
-  background: rgba(var(--v-theme-primary), 0.14);
-}
-.thumb {
-  width: 80px;
-  height: 45px;
-  flex: none;
-  background: var(--mat);
-}
-.thumb img {
-  width: 100%;
-  height: 100%;
-  object-fit: cover;
-  display: block;
-}
-.text {
-  display: flex;
-  flex-direction: column;
-  min-width: 0;
-  font-size: 12px;
-}
-.text strong {
-  font-size: 13px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.none {
-  padding: 12px;
 }
 </style>

@@ -8,6 +8,7 @@ export function formatMs(seconds: number): string {
 
 export function formatBytes(bytes: number): string {
   const mb = bytes / 2 ** 20;
+  if (bytes > 0 && mb < 0.1) return `${Math.max(1, Math.round(bytes / 1024))} kB`;
   if (mb >= 1024) return `${(mb / 1024).toFixed(1)} GB`;
   return mb >= 9.95 ? `${mb.toFixed(0)} MB` : `${mb.toFixed(1)} MB`;
 }

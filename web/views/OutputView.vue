@@ -1,23 +1,31 @@
 <script setup lang="ts">
 import { computed, ref, toRef, watch } from 'vue';
-import { useRouter } from 'vue-router';
-import type { Still } from '@daxel/api/schemas';
+import { useRouter, type RouteLocationRaw } from 'vue-router';
+import type { Sequence, SequenceFrame, Still } from '@daxel/api/schemas';
 import { exposedBy } from '@daxel/core/light/rig';
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import { api } from '../api/client';
 import { useCommands } from '../commands/commands';
+import SequenceFacts from '../components/SequenceFacts.vue';
+import SequenceForm from '../components/SequenceForm.vue';
+import SequenceList from '../components/SequenceList.vue';
+import SequencePicture from '../components/SequencePicture.vue';
 import StillFacts from '../components/StillFacts.vue';
 import StillList from '../components/StillList.vue';
 import WipePicture from '../components/WipePicture.vue';
+import { measuredFrames } from '../composables/frameCost';
 import { useLighting } from '../composables/useLighting';
+import { useMovie } from '../composables/useMovie';
 import { usePreview, type Wish } from '../composables/usePreview';
 import { useShot } from '../composables/useShot';
 import { useNotices } from '../stores/notices';
+import { useSequences } from '../stores/sequences';
 import { useStills } from '../stores/stills';
 
-const props = defineProps<{ shotId: string; stillId?: string }>();
+const props = defineProps<{ shotId: string; stillId?: string; sequenceId?: string }>();
 const router = useRouter();
 const stills = useStills();
+const sequences = useSequences();
 const notices = useNotices();
 const { found, scene, sceneId, failure } = useShot(toRef(props, 'shotId'));
 
@@ -27,21 +35,98 @@ const { lightingOf } = useLighting(
   notices.flag,
 );
 
+/** Frames to be rendered out are being chosen. */
+const asking = ref(false);
 const still = computed(() => stills.list.find((s) => s.id === props.stillId) ?? null);
 watch(
-  () => [stills.loaded, props.stillId, stills.list.length] as const,
+  () => [stills.loaded, sequences.loaded, props.stillId, props.sequenceId, stills.list.length] as const,
   () => {
-    // without a choice the newest still of the shot is shown
-    if (!stills.loaded || props.stillId) return;
-    const newest = stills.list.find((s) => s.shotId === props.shotId) ?? stills.list[0];
-    if (newest) open(newest, true);
+    // without a choice the newest render of the shot is shown
+    if (!stills.loaded || !sequences.loaded || props.stillId || props.sequenceId) return;
+    const ofShot = [...stills.list, ...sequences.list].filter((s) => s.shotId === props.shotId);
+    const newest = ofShot.sort((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
+    if (newest) void router.replace(addressOf(newest));
   },
   { immediate: true },
 );
-function open(s: Still, replace = false): void {
-  const to = { name: 'still', params: { shotId: s.shotId, stillId: s.id } };
-  void (replace ? router.replace(to) : router.push(to));
+function addressOf(s: Still | Sequence): RouteLocationRaw {
+  const { shotId, id } = s;
+  if ('map' in s) return { name: 'sequence', params: { shotId, sequenceId: id } };
+  return { name: 'still', params: { shotId, stillId: id } };
 }
+function open(s: Still | Sequence): void {
+  asking.value = false;
+  void router.push(addressOf(s));
+}
+
+// frames rendered out
+const sequence = computed(() => sequences.list.find((s) => s.id === props.sequenceId) ?? null);
+const frames = ref<SequenceFrame[]>([]);
+const frame = ref<number | null>(null);
+const playing = ref(false);
+const { movie, progress: making, failure: movieFailure, make, cancel: stopMovie } = useMovie(sequence);
+watch(
+  () => [sequence.value?.id, sequence.value?.map] as const,
+  async ([id, map], before) => {
+    if (before?.[0] !== id) {
+      frames.value = [];
+      frame.value = null;
+      playing.value = false;
+    }
+    const s = sequence.value;
+    if (!s || !map) return;
+    const newest = Math.max(map.lastIndexOf('+'), map.lastIndexOf('!'));
+    const followed = frame.value === null || frame.value === lastOf(before?.[1] ?? '', s);
+    if (newest >= 0 && followed) frame.value = s.request.first + newest;
+    const all = await api.sequenceFrames(s.id).catch(() => null);
+    if (all && sequence.value?.id === id) frames.value = all;
+  },
+  { immediate: true },
+);
+/** The newest frame that an earlier map had. */
+function lastOf(map: string, s: Sequence): number {
+  return s.request.first + Math.max(map.lastIndexOf('+'), map.lastIndexOf('!'));
+}
+function goTo(n: number): void {
+  playing.value = false;
+  frame.value = n;
+}
+/** To the next frame that there is. */
+function stepFrame(by: number): void {
+  const s = sequence.value;
+  if (!s || frame.value === null) return;
+  for (let n = frame.value + by; n >= s.request.first && n <= s.request.last; n += by)
+    if (s.map[n - s.request.first] !== '.') return goTo(n);
+}
+async function toggleMovie(): Promise<void> {
+  const s = sequence.value;
+  if (!s) return;
+  if (playing.value) return void (playing.value = false);
+  const there = [...s.map].filter((letter) => letter !== '.').length;
+  if (movie.value?.frames !== there) await make();
+  playing.value = movie.value !== null;
+}
+const measured = computed(() => measuredFrames(stills.list, sequences.list));
+const startSequence = (request: Parameters<typeof api.renderSequence>[1]): Promise<void> =>
+  act(async () => {
+    const started = await api.renderSequence(props.shotId, request);
+    sequences.put(started);
+    open(started);
+  });
+const changeSequence = (change: (id: string) => Promise<Sequence>): Promise<void> =>
+  act(async () => {
+    if (sequence.value) sequences.put(await change(sequence.value.id));
+  });
+const removeSequence = (s: Sequence): Promise<void> =>
+  act(async () => {
+    await api.deleteSequence(s.id);
+    sequences.drop(s.id);
+    void router.replace({ name: 'output', params: { shotId: props.shotId } });
+    notices.say('The sequence was deleted.', {
+      label: 'Undo',
+      run: () => void act(async () => void sequences.put(await api.restoreSequence(s.id))),
+    });
+  });
 
 const against = ref(true);
 /** The draft tier of the still's own recipe, from its own camera. */
@@ -94,7 +179,33 @@ function step(by: number): void {
   const next = stills.list[at + by];
   if (next) open(next);
 }
+const group = 'Output';
 useCommands([
+  { id: 'render-frames', label: 'Render frames…', key: 'R', group, run: () => (asking.value = !asking.value) },
+  {
+    id: 'frame-on',
+    label: 'Next frame of the sequence',
+    key: 'ArrowRight',
+    group,
+    run: () => stepFrame(1),
+    enabled: () => sequence.value !== null,
+  },
+  {
+    id: 'frame-back',
+    label: 'Frame before of the sequence',
+    key: 'ArrowLeft',
+    group,
+    run: () => stepFrame(-1),
+    enabled: () => sequence.value !== null,
+  },
+  {
+    id: 'sequence-movie',
+    label: 'Play the movie of the sequence',
+    key: ' ',
+    group,
+    run: () => void toggleMovie(),
+    enabled: () => frame.value !== null,
+  },
   { id: 'next-still', label: 'Next still', key: 'ArrowDown', group: 'Output', run: () => step(1) },
   { id: 'previous-still', label: 'Still before', key: 'ArrowUp', group: 'Output', run: () => step(-1) },
   {
@@ -109,11 +220,47 @@ useCommands([
 
 <template>
   <div class="output">
-    <StillList :stills="stills.list" :chosen="stillId ?? null" :loaded="stills.loaded" @open="open" @cancel="cancel" />
-    <section class="middle" aria-label="Still">
+    <h1 v-if="!sequence && !still" class="visually-hidden">Output</h1>
+    <aside class="lists output-list" aria-label="Renders">
+      <SequenceList
+        :sequences="sequences.list"
+        :chosen="sequenceId ?? null"
+        :loaded="sequences.loaded"
+        @open="open"
+        @ask="asking = true"
+      />
+      <StillList
+        :stills="stills.list"
+        :chosen="stillId ?? null"
+        :loaded="stills.loaded"
+        @open="open"
+        @cancel="cancel"
+      />
+    </aside>
+    <section class="middle" :aria-label="sequence ? 'Sequence' : 'Still'">
       <p v-if="failure ?? draftFailure" class="line flag" role="alert">{{ failure ?? draftFailure }}</p>
+      <SequenceForm
+        v-if="asking && found"
+        :key="found.shot.id"
+        :shot="found.shot"
+        :measured="measured"
+        @start="startSequence"
+        @close="asking = false"
+      />
+      <SequencePicture
+        v-else-if="sequence"
+        v-model:playing="playing"
+        :sequence="sequence"
+        :frame="frame"
+        :movie="movie"
+        :making="making"
+        @go="goTo"
+        @step="stepFrame"
+        @movie="toggleMovie"
+        @stop="stopMovie"
+      />
       <WipePicture
-        v-if="still"
+        v-else-if="still"
         :key="still.id"
         v-model:against="against"
         :still="still"
@@ -124,12 +271,25 @@ useCommands([
       />
       <div v-else class="empty">
         <p v-if="stills.loaded">
-          No still yet. On <router-link :to="{ name: 'tune', params: { shotId } }">Tune</router-link>, press
-          <kbd>R</kbd> to render one at the Final tier.
+          Nothing of this shot yet. On <router-link :to="{ name: 'tune', params: { shotId } }">Tune</router-link>, press
+          <kbd>R</kbd> to render one at the Final tier; here, <kbd>R</kbd> renders frames of the shot out.
         </p>
       </div>
     </section>
-    <StillFacts v-if="still" :still="still" @remove="remove(still)" />
+    <SequenceFacts
+      v-if="sequence"
+      :sequence="sequence"
+      :frames="frames"
+      :frame="frame"
+      :movie="movie"
+      :movie-failure="movieFailure"
+      @pause="changeSequence(api.pauseSequence)"
+      @resume="changeSequence(api.resumeSequence)"
+      @cancel="changeSequence(api.cancelSequence)"
+      @remove="removeSequence(sequence)"
+      @go="goTo"
+    />
+    <StillFacts v-else-if="still" :still="still" @remove="remove(still)" />
   </div>
 </template>
 
@@ -137,6 +297,14 @@ useCommands([
 .output {
   display: flex;
   height: 100%;
+}
+.lists {
+  width: 252px;
+  flex: none;
+  border-right: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
 }
 .middle {
   flex: 1;

@@ -1,0 +1,128 @@
+<script setup lang="ts">
+/** What to render out: frames, tier, files and their names, with what it will take as far as that is known. */
+import { computed, ref } from 'vue';
+import { frameName, sequenceRequest, type Shot, type StillFileKind } from '@daxel/api/schemas';
+import { resolveRecipe, totalSamples, type Tier } from '@daxel/core/recipe/recipe';
+import { formatBytes, formatDuration } from '../composables/format';
+import { FILE_NAMES } from '../composables/fileNames';
+import { frameCost, type MeasuredFrame } from '../composables/frameCost';
+import NumberField from './NumberField.vue';
+
+const props = defineProps<{ shot: Shot; measured: MeasuredFrame[] }>();
+const emit = defineEmits<{
+  start: [request: { tier: Tier; first: number; last: number; forms: StillFileKind[]; naming: string }];
+  close: [];
+}>();
+
+const tier = ref<Tier>('final');
+const first = ref(props.shot.firstFrame);
+const last = ref(props.shot.lastFrame);
+const forms = ref<StillFileKind[]>(['exr-half']);
+const naming = ref('{shot}.####');
+const KINDS = ['exr-half', 'exr-float', 'png16'] as const;
+
+const request = computed(() => ({
+  tier: tier.value,
+  first: first.value,
+  last: last.value,
+  forms: forms.value,
+  naming: naming.value,
+}));
+const problem = computed(() => {
+  const checked = sequenceRequest.safeParse(request.value);
+  return checked.success ? null : checked.error.issues[0].message;
+});
+const count = computed(() => last.value - first.value + 1);
+const example = computed(() => {
+  const ending = forms.value.some((f) => f.startsWith('exr')) ? 'exr' : 'png';
+  return `${frameName(naming.value, props.shot.name, first.value)}.${ending}`;
+});
+const recipe = computed(() => resolveRecipe(props.shot.recipe, tier.value));
+const size = computed(() => `${String(recipe.value['output.width'])}×${String(recipe.value['output.height'])}`);
+const cost = computed(() => frameCost(props.measured, props.shot.id, recipe.value, ['png8', ...forms.value]));
+</script>
+
+<template>
+  <form class="form" aria-label="Render frames" @submit.prevent>
+    <h2>Render frames of {{ shot.name }}</h2>
+    <div class="row" role="radiogroup" aria-label="Tier">
+      <label><input v-model="tier" type="radio" value="draft" /> Draft</label>
+      <label><input v-model="tier" type="radio" value="final" /> Final</label>
+      <span class="quiet">{{ size }}, {{ totalSamples(recipe) }} samples a pixel</span>
+    </div>
+    <div class="numbers">
+      <NumberField v-model="first" label="First frame" :min="-100000" :max="100000" :step="1" />
+      <NumberField v-model="last" label="Last frame" :min="-100000" :max="100000" :step="1" />
+    </div>
+    <fieldset class="row">
+      <legend class="visually-hidden">Files of each frame</legend>
+      <label v-for="k in KINDS" :key="k"
+        ><input v-model="forms" type="checkbox" :value="k" /> {{ FILE_NAMES[k] }}</label
+      >
+      <span class="quiet">and PNG, 8 bit, to look at</span>
+    </fieldset>
+    <label class="naming"
+      >File names
+      <input v-model="naming" type="text" spellcheck="false" maxlength="80" />
+    </label>
+    <p class="quiet narrow">{{ problem ? '{shot} and #### stand for the shot and the frame' : `as in ${example}` }}</p>
+    <p v-if="problem" class="flag" role="alert">{{ problem }}</p>
+    <p v-else class="cost">
+      {{ count }} {{ count === 1 ? 'frame' : 'frames' }}, {{ (count / shot.rate).toFixed(1) }} s at {{ shot.rate }} a
+      second.
+      <template v-if="cost"
+        >About {{ formatDuration(cost.seconds * count)
+        }}<template v-if="cost.bytes !== null"> and {{ formatBytes(cost.bytes * count) }}</template
+        >, by {{ cost.source }}.</template
+      >
+      <template v-else>Render a still at this tier first to know how long it takes.</template>
+    </p>
+    <p class="row end">
+      <v-btn @click="emit('close')">Close</v-btn>
+      <!-- not a submit button: Enter in a number confirms the number -->
+      <v-btn class="strong" :disabled="problem !== null" @click="emit('start', request)">Render out</v-btn>
+    </p>
+  </form>
+</template>
+
+<style scoped>
+.form {
+  width: 460px;
+  max-width: calc(100% - 32px);
+  margin: auto;
+  padding: 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  background: var(--ground);
+  color: var(--ink);
+  border-radius: 4px;
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  padding: 0;
+  border: none;
+}
+.end {
+  justify-content: flex-end;
+}
+.numbers {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 16px;
+}
+.naming {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+.naming input {
+  flex: 1;
+  padding: 3px 8px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--sheet);
+}
+</style>
