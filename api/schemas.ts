@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { rig } from '@daxel/core/light/rig';
 import { checkValue } from '@daxel/core/recipe/recipe';
+import { shotTake } from '@daxel/core/scene/take';
 
 const finite = z.number();
 export const id = z.uuid();
@@ -54,6 +55,7 @@ export const camera = z.strictObject({
   shutter: z.strictObject({ opens: finite.min(-10).max(10), closes: finite.min(-10).max(10) }).optional(),
   /** Node of the scene that carries it while the shutter is open. */
   ride: z.int().min(0).max(1e6).optional(),
+  take: shotTake.optional(),
 });
 export type CameraState = z.infer<typeof camera>;
 
@@ -87,6 +89,8 @@ export const shot = z.object({
   rigId: z.string().nullable(),
   /** Shutter and focus; null for those of the scene's file. */
   optics: optics.nullable(),
+  /** What is random in it; null for what the scene's file says. */
+  take: shotTake.nullable(),
   /** Grows with every change; a change must name the version it was made from. */
   version: z.int(),
   /** Address of a small picture, or null. */
@@ -102,6 +106,7 @@ export const shotChange = z.strictObject({
   rigs: z.array(storedRig).max(MOST_RIGS, `a shot holds at most ${MOST_RIGS} rigs`).optional(),
   rigId: z.string().max(40).nullable().optional(),
   optics: optics.nullable().optional(),
+  take: shotTake.nullable().optional(),
   frame: z.int().optional(),
 });
 export type ShotChange = z.infer<typeof shotChange>;

@@ -162,4 +162,29 @@ describe('Motion', () => {
     expect(await shown()).not.toBe(blurred);
     await takeRecipeBack(page);
   });
+
+  it('tries takes of a camera that shakes side by side, keeps one, and freezes it', async () => {
+    await openSmall(page, 'band-combs', 'Motion');
+    await field('Last frame').fill('5');
+    await field('Last frame').press('Enter');
+    await page.getByRole('checkbox', { name: 'Camera shake' }).check();
+    await button('Try four takes').click();
+    await button('Four others').waitFor();
+    const take = (n: number) => page.getByRole('img', { name: `Take ${n}, frame 5` });
+    await page.getByRole('slider', { name: 'Frame' }).fill('5');
+    const hashes = new Set<number>();
+    for (let n = 1; n <= 4; n++) {
+      await take(n).waitFor();
+      hashes.add(await pictureHash(page, `canvas[aria-label="Take ${n}, frame 5"]`));
+    }
+    expect(hashes.size).toBe(4);
+    await checkAccess(page);
+    await button('Keep').nth(2).click();
+    expect(await field('Take').inputValue()).toBe('3');
+    await button('Freeze').click();
+    await page.getByText(/^Take 3, frozen to \d+ keys/).waitFor();
+    await button('Let it go again').click();
+    expect(await field('Take').inputValue()).toBe('3');
+    await takeRecipeBack(page);
+  });
 });

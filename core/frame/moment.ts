@@ -4,6 +4,7 @@ import type { Mat4 } from '../math/mat4';
 import type { CameraView } from '../scene/camera';
 import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
 import { poseNodes } from '../scene/pose';
+import { shaken } from '../scene/shake';
 import type { ShadowPlan } from '../shadows/planShadows';
 
 export interface Moment {
@@ -20,7 +21,7 @@ export function momentAt(scene: CompiledScene, camera: CameraView, frameSeconds:
   const rides = camera.ride !== undefined && timeSeconds !== frameSeconds;
   return {
     world,
-    camera: rides ? { ...camera, world: world[camera.ride!] } : camera,
+    camera: rides ? { ...camera, world: shaken(world[camera.ride!], camera.take, timeSeconds) } : camera,
     poseKey: poseKey(scene, world),
   };
 }

@@ -3,6 +3,7 @@ import { tan } from '../math/exact';
 import { invertAffine, type Mat4 } from '../math/mat4';
 import type { Aperture } from './aperture';
 import type { CameraSource } from './source';
+import type { ShotTake } from './take';
 
 /** A camera as one frame uses it. */
 export interface CameraView {
@@ -15,6 +16,8 @@ export interface CameraView {
   shutter?: { opens: number; closes: number };
   /** Node that carries the camera while the shutter is open; absent for one that stands still. */
   ride?: number;
+  /** Shakes it, at every instant; its place is `world` at the frame's own. */
+  take?: ShotTake;
   /** Place on the lens that light is let through, metres to the right and up from its middle. */
   offset?: readonly [number, number];
 }

@@ -5,7 +5,9 @@ import { apertureOf, PICTURE_HEIGHT } from './aperture';
 import type { CameraView } from './camera';
 import type { CompiledScene } from './compiled';
 import { poseNodes } from './pose';
+import { shaken, shakes } from './shake';
 import { DEFAULT_OPTICS, type ShotOptics, type ShotSource } from './source';
+import type { ShotTake } from './take';
 
 export function shotCamera(scene: CompiledScene, shot: ShotSource, timeSeconds: number): CameraView {
   const lens = scene.meta.cameras.find((c) => c.node === shot.cameraNode);
@@ -16,12 +18,21 @@ export function shotCamera(scene: CompiledScene, shot: ShotSource, timeSeconds: 
   const yfovRad = focalLength === null ? lens.yfovRad : 2 * atan((PICTURE_HEIGHT * 500) / focalLength);
   const aperture = kind === 'perspective' ? apertureOf(optics, yfovRad) : undefined;
   return {
-    world: poseNodes(scene, timeSeconds)[shot.cameraNode],
+    world: shaken(poseNodes(scene, timeSeconds)[shot.cameraNode], shot.take, timeSeconds),
     lens: { kind, yfovRad, ymag, near },
     shutter: shutterOf(optics, shot.rate),
     ride: shot.cameraNode,
+    ...(shot.take && shakes(shot.take) && { take: shot.take }),
     ...(aperture && { aperture }),
   };
+}
+
+/** A shot of a file with what was changed of it; null where nothing was. */
+export function withSetup(
+  source: ShotSource,
+  { optics, take }: { optics: ShotOptics | null; take: ShotTake | null },
+): ShotSource {
+  return { ...source, optics: optics ?? source.optics, take: take ?? source.take };
 }
 
 /** Seconds from the frame's instant at which the shutter opens and closes. */

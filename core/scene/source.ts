@@ -3,6 +3,8 @@
  * right-handed; cameras and lights look along their node's −Z. `compileScene` turns it into flat arrays.
  */
 
+import type { ShotTake } from './take';
+
 export interface SceneSource {
   name: string;
   nodes: NodeSource[];
@@ -231,6 +233,8 @@ export interface ShotSource {
   seed: number;
   /** Shutter and focus; `DEFAULT_OPTICS` when absent. */
   optics?: ShotOptics;
+  /** What is random in it; nothing when absent. */
+  take?: ShotTake;
 }
 
 /** Where in the time the shutter is open the frame's instant lies. */

@@ -1,5 +1,6 @@
 /** What Daxel adds to glTF under `extras.daxel`; described in docs/file-format.md. */
 import { z } from 'zod';
+import { shotTake } from '@daxel/core/scene/take';
 
 const finite = z.number().refine(Number.isFinite);
 const rgb = z.tuple([finite, finite, finite]);
@@ -42,6 +43,7 @@ export const shotExtras = z.object({
   fNumber: finite.min(0.1).max(1000).optional(),
   focusDistance: finite.min(0.001).max(1e6).optional(),
   blades: z.number().int().min(0).max(16).optional(),
+  take: shotTake.optional(),
 });
 
 export const sceneExtras = z.object({

@@ -3,12 +3,14 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { DaxelError } from '@daxel/core/errors';
+import { STILL_TAKE } from '@daxel/core/scene/take';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { addNode, light, MATTE, quad, sceneOf } from '@daxel/core/testing/scenes';
 import type { SceneSource } from '@daxel/core/scene/source';
 import { readGlb } from './readGlb';
 import { writeGlb } from './writeGlb';
 
+const TAKE = { ...STILL_TAKE, number: 12, large: { angleDeg: 1, shift: 0.02, hertz: 0.7 } };
 function sample(): SceneSource {
   const image = {
     name: 'red',
@@ -41,7 +43,7 @@ function sample(): SceneSource {
   addNode(scene, { light: 1 });
   scene.cameras = [{ name: 'main', kind: 'perspective', yfovRad: 0.8, ymag: 1, near: 0.05 }];
   addNode(scene, { camera: 0, translation: [0, 1, 4], name: 'main camera' });
-  scene.shots = [{ name: 'opening', cameraNode: 3, firstFrame: 5, lastFrame: 9, rate: 25, seed: 3 }];
+  scene.shots = [{ name: 'opening', cameraNode: 3, firstFrame: 5, lastFrame: 9, rate: 25, seed: 3, take: TAKE }];
   scene.animations = [
     {
       node: 1,
@@ -69,7 +71,14 @@ describe('a .glb', () => {
     expect(spot).toMatchObject({ intensity: 40 });
     expect(spot?.radius).toBeCloseTo(0.1, 5);
     expect(back.lights.find((l) => l.kind === 'sun')?.angularDiameterRad).toBeCloseTo(0.0093, 5);
-    expect(back.shots[0]).toMatchObject({ name: 'opening', firstFrame: 5, lastFrame: 9, rate: 25, seed: 3 });
+    expect(back.shots[0]).toMatchObject({
+      name: 'opening',
+      firstFrame: 5,
+      lastFrame: 9,
+      rate: 25,
+      seed: 3,
+      take: TAKE,
+    });
     expect(back.animations.length).toBe(1);
     expect(compileScene(back).triangles.length).toBe(6);
   });

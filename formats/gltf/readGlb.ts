@@ -257,9 +257,10 @@ class SceneReader {
         this.scene.warnings.push(`Shot "${shot.name}" asks for the camera "${shot.camera}", which does not exist.`);
         continue;
       }
-      const { name, frames, rate, seed, camera: _node, ...own } = shot;
+      const { name, frames, rate, seed, camera: _node, take, ...own } = shot;
       const optics: ShotOptics = { ...DEFAULT_OPTICS, ...own };
-      this.scene.shots.push({ name, cameraNode, firstFrame: frames[0], lastFrame: frames[1], rate, seed, optics });
+      const [firstFrame, lastFrame] = frames;
+      this.scene.shots.push({ name, cameraNode, firstFrame, lastFrame, rate, seed, optics, take });
     }
   }
 

@@ -184,6 +184,7 @@ function sceneExtras(scene: SceneSource): Record<string, unknown> {
     frames: [s.firstFrame, s.lastFrame],
     rate: s.rate,
     seed: s.seed,
+    take: s.take,
     ...(s.optics && Object.fromEntries(Object.entries(s.optics).filter(([, v]) => v !== null))),
   }));
   const e = scene.environment;

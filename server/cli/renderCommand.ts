@@ -19,6 +19,7 @@ import {
 import { SETTINGS } from '@daxel/core/recipe/settings';
 import type { CameraView } from '@daxel/core/scene/camera';
 import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
+import { STILL_TAKE } from '@daxel/core/scene/take';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
 import { toShared } from '@daxel/core/scene/packScene';
 import type { EnvironmentSource, Lighting, ShotSource } from '@daxel/core/scene/source';
@@ -44,6 +45,7 @@ export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
   --rig FILE.json            lighting to use instead of the scene's own
   --environment FILE         .hdr or .exr picture around the scene instead of its own surroundings
   --seed N                   of the sample positions
+  --take N                   another course of what is random in the shot
   --threads N                as many as cores by default
   --layers a,b               layers of an EXR file; all by default
   --report FILE.json         what it took
@@ -62,6 +64,7 @@ interface RenderArguments {
   environment?: string;
   frames: [number, number] | null;
   seed?: number;
+  take?: number;
   threads: number;
   layers: string[];
   /** Between checkpoints of a path-traced frame. */
@@ -77,7 +80,8 @@ export async function renderCommand(argv: string[]): Promise<void> {
   const pool = createNodePool(args.threads);
   try {
     const scene = pool.setScene('scene', imported.buffer);
-    const shot = findShot(scene, args.shot);
+    const own = findShot(scene, args.shot);
+    const shot = args.take === undefined ? own : { ...own, take: { ...(own.take ?? STILL_TAKE), number: args.take } };
     const lighting = await lightingOf(pool, scene.meta, args);
     const plain = resolveRecipe(args.recipe, args.tier);
     const recipe = args.rig ? exposedBy(plain, args.rig) : plain;
@@ -216,6 +220,7 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
     environment: values.environment,
     frames,
     seed: wholeNumber('--seed', values.seed, 0, 2 ** 31 - 1),
+    take: wholeNumber('--take', values.take, 0, 2 ** 31 - 1),
     threads: wholeNumber('--threads', values.threads, 1, 32) ?? 0,
     layers,
     checkpointSeconds: Number(process.env.DAXEL_CHECKPOINT_SECONDS ?? CHECKPOINT_SECONDS),
@@ -240,6 +245,7 @@ function parse(argv: string[]) {
         environment: { type: 'string' },
         frames: { type: 'string' },
         seed: { type: 'string' },
+        take: { type: 'string' },
         threads: { type: 'string' },
         layers: { type: 'string' },
         out: { type: 'string' },

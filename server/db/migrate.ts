@@ -5,6 +5,7 @@ import rigs from './migrations/0002_rigs.sql?raw';
 import wedges from './migrations/0003_wedges.sql?raw';
 import optics from './migrations/0004_optics.sql?raw';
 import sequences from './migrations/0005_sequences.sql?raw';
+import takes from './migrations/0006_takes.sql?raw';
 
 const MIGRATIONS: readonly { number: number; sql: string }[] = [
   { number: 1, sql: start },
@@ -12,6 +13,7 @@ const MIGRATIONS: readonly { number: number; sql: string }[] = [
   { number: 3, sql: wedges },
   { number: 4, sql: optics },
   { number: 5, sql: sequences },
+  { number: 6, sql: takes },
 ];
 
 export async function migrate(database: Database): Promise<void> {

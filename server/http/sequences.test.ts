@@ -1,14 +1,16 @@
 import { spawnSync } from 'node:child_process';
-import { readFileSync, rmSync } from 'node:fs';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { decode } from 'fast-png';
 import { unzipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
+import { STILL_TAKE } from '@daxel/core/scene/take';
+import { writeGlb } from '@daxel/formats/gltf/writeGlb';
 import { BUILD } from '../entries';
 import type { RunningServer } from '../serve';
-import { Client, problemOf, startServer, temporaryDir, writeSmallGlb } from '../testing/harness';
+import { Client, problemOf, smallScene, startServer, temporaryDir, writeSmallGlb } from '../testing/harness';
 
 const data = temporaryDir();
 let server: RunningServer;
@@ -29,6 +31,7 @@ afterAll(async () => {
   delete process.env.DAXEL_CHECKPOINT_SECONDS;
 });
 
+const cliReport = z.object({ frames: z.array(z.object({ beautyHash: z.string() })) });
 const request = (body: object, shotId = shot.id): Promise<Response> =>
   client.send('POST', `/api/shots/${shotId}/sequences`, body);
 const ask = async (body: object, shotId = shot.id): Promise<schema.Sequence> =>
@@ -81,9 +84,7 @@ describe('a sequence', () => {
       { encoding: 'utf8' },
     );
     expect(cli.stderr).toBe('');
-    const { frames } = z
-      .object({ frames: z.array(z.object({ beautyHash: z.string() })) })
-      .parse(JSON.parse(readFileSync(report, 'utf8')));
+    const { frames } = cliReport.parse(JSON.parse(readFileSync(report, 'utf8')));
     expect(frames.map((f) => f.beautyHash)).toEqual(expected);
     dir.remove();
   }, 60_000);
@@ -169,6 +170,45 @@ describe('a sequence', () => {
   });
 });
 
+describe('a shaken shot', () => {
+  it('has one course for one take, from server and command line, and another for another', async () => {
+    const take = { ...STILL_TAKE, number: 5, large: { angleDeg: 2, shift: 0.05, hertz: 2 } };
+    const scene = smallScene();
+    const cameraNode = scene.nodes.findIndex((n) => n.name === 'front');
+    scene.shots = [{ name: 'by hand', cameraNode, firstFrame: 0, lastFrame: 2, rate: 24, seed: 1, take }];
+    const glb = await writeGlb(scene);
+    const project = schema.project.parse(await (await client.import(glb)).json());
+    const byHand = project.shots.find((s) => s.name === 'by hand')!;
+    let own = await client.makeSmall(byHand, 2, { 'samples.shutter': 2 });
+    const sequenceHashes = async (): Promise<string[]> =>
+      hashes((await until((await ask({ first: 0, last: 2, forms: [] }, own.id)).id, done)).id);
+    const fromFile = await sequenceHashes();
+    const change = async (to: object | null): Promise<void> => {
+      const response = await client.send('PATCH', `/api/shots/${own.id}`, { version: own.version, take: to });
+      own = schema.shot.parse(await response.json());
+    };
+    await change({ ...take, number: 6 });
+    const other = await sequenceHashes();
+    expect(other.every((h, i) => h !== fromFile[i])).toBe(true);
+    await change(take);
+    expect(await sequenceHashes()).toEqual(fromFile);
+
+    const dir = temporaryDir();
+    writeFileSync(join(dir.path, 'hand.glb'), glb);
+    const final = Object.entries(own.recipe.final).flatMap(([k, v]) => ['--set', `${k}=${String(v)}`]);
+    const rendered = (...more: string[]): string[] => {
+      const report = join(dir.path, 'report.json');
+      const args = ['render', join(dir.path, 'hand.glb'), '--shot', 'by hand', '--frames', '0-2', ...final, ...more];
+      const out = ['--report', report, '--out', join(dir.path, 'f.####.png')];
+      spawnSync(process.execPath, [join(BUILD, 'server', 'cli.js'), ...args, ...out]);
+      return cliReport.parse(JSON.parse(readFileSync(report, 'utf8'))).frames.map((f) => f.beautyHash);
+    };
+    expect(rendered()).toEqual(fromFile);
+    expect(rendered('--take', '6')).toEqual(other);
+    dir.remove();
+  }, 90_000);
+});
+
 describe('a path-traced sequence', () => {
   it('paused within a frame goes on with the samples it has', async () => {
     const own = await client.makeSmall((await client.project()).shots[1], 60, { 'samples.method': 'path' });
@@ -197,9 +237,7 @@ describe('a sequence whose server ended', () => {
     const b = new Client(second.url);
     await until(asked.id, done, b);
     const frames = await b.get(z.array(schema.sequenceFrame), `/api/sequences/${asked.id}/frames`);
-    const [reference] = (await client.get(z.array(schema.sequence), '/api/sequences')).filter(
-      (q) => q.request.first === 3,
-    );
+    const reference = await until((await ask({ first: 3, last: 8 })).id, done);
     expect(frames.map((f) => f.beautyHash)).toEqual(await hashes(reference.id));
     await second.close();
     dir.remove();

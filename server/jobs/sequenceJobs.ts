@@ -52,7 +52,7 @@ export class SequenceJobs {
 
   async request(shot: Shot & { compiledHash: string }, request: SequenceRequest): Promise<Sequence> {
     const resolved = resolveRecipe(shot.recipe, request.tier);
-    const { rate, optics, seed } = shot;
+    const { rate, optics, take, seed } = shot;
     const id = randomUUID();
     await sql.insertSequence(this.db, {
       id,
@@ -61,7 +61,7 @@ export class SequenceJobs {
       recipe: shot.recipe,
       recipeHash: recipeHash(resolved),
       rig: rigOf(shot),
-      setup: { rate, optics, seed },
+      setup: { rate, optics, take, seed },
       width: resolved['output.width'] as number,
       height: resolved['output.height'] as number,
       samples: totalSamples(resolved),
@@ -219,7 +219,7 @@ export class SequenceJobs {
       picturePath: picturePath(this.files, row.rig),
       recipeHash: row.recipeHash,
       tier: request.tier,
-      shot: { name: row.shotName, optics: setup.optics },
+      shot: { name: row.shotName, optics: setup.optics, take: setup.take },
       first: request.first,
       frame,
       rate: setup.rate,

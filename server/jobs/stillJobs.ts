@@ -4,7 +4,7 @@ import { STILL_FILES, type Shot, type Still, type StillRequest } from '@daxel/ap
 import { BadInputError } from '@daxel/core/errors';
 import type { Rig } from '@daxel/core/light/rig';
 import { recipeHash, resolveRecipe, totalSamples } from '@daxel/core/recipe/recipe';
-import { shotCamera, findShot } from '@daxel/core/scene/shotCamera';
+import { findShot, shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
 import { unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
@@ -122,11 +122,9 @@ export class StillJobs {
 
   async cameraOf(shot: Shot & { compiledHash: string }): Promise<Still['camera']> {
     const scene = unpackScene(await loadScene(this.files.path(shot.compiledHash)));
-    const source = findShot(scene, shot.name);
-    const optics = shot.optics ?? source.optics;
-    const view = shotCamera(scene, { ...source, optics }, shot.frame / shot.rate);
-    const { lens, shutter, ride, aperture } = view;
-    return { world: [...view.world], lens, shutter, ride, aperture };
+    const source = withSetup(findShot(scene, shot.name), shot);
+    const { world, ...view } = shotCamera(scene, source, shot.frame / shot.rate);
+    return { world: [...world], ...view };
   }
 
   /** Works on a still whose turn it is. */

@@ -24,8 +24,9 @@ import { hashFloats } from '@daxel/core/math/hash';
 import { FrameRun } from '@daxel/core/frame/run';
 import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
-import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
+import { findShot, shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
 import type { ShotOptics } from '@daxel/core/scene/source';
+import type { ShotTake } from '@daxel/core/scene/take';
 import { exposedBy, rigLighting, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import { encodePng8 } from '@daxel/formats/png/displayPng';
@@ -72,7 +73,7 @@ export interface StillOrder extends PictureOrder {
 export interface FrameOrder extends PictureOrder {
   type: 'frame';
   /** The shot of the scene whose camera sees it, and what was changed of it. */
-  shot: { name: string; optics: ShotOptics | null };
+  shot: { name: string; optics: ShotOptics | null; take: ShotTake | null };
   /** First frame of the sequence. */
   first: number;
   /** Where the history of the last frame is kept. */
@@ -217,8 +218,7 @@ async function render(order: StillOrder | FrameOrder): Promise<void> {
 }
 
 function shotCameraAt(scene: CompiledScene, { shot }: FrameOrder): (timeSeconds: number) => CameraView {
-  const source = findShot(scene, shot.name);
-  const own = { ...source, optics: shot.optics ?? source.optics };
+  const own = withSetup(findShot(scene, shot.name), shot);
   return (timeSeconds) => shotCamera(scene, own, timeSeconds);
 }
 

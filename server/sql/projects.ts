@@ -148,7 +148,8 @@ export async function updateShot(db: Database, id: string, change: ShotChange): 
     `UPDATE shots SET recipe = coalesce($3::jsonb, recipe), patches = coalesce($4::jsonb, patches),
        frame = coalesce($5::int, frame), rigs = coalesce($6::jsonb, rigs),
        rig_id = CASE WHEN $7 THEN $8 ELSE rig_id END,
-       optics = CASE WHEN $9 THEN $10::jsonb ELSE optics END, version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
+       optics = CASE WHEN $9 THEN $10::jsonb ELSE optics END,
+       take = CASE WHEN $11 THEN $12::jsonb ELSE take END, version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
     [
       id,
       change.version,
@@ -160,6 +161,8 @@ export async function updateShot(db: Database, id: string, change: ShotChange): 
       change.rigId ?? null,
       change.optics !== undefined,
       change.optics ? JSON.stringify(change.optics) : null,
+      change.take !== undefined,
+      change.take ? JSON.stringify(change.take) : null,
     ],
   );
   return rows[0] && toShot(rows[0]);
@@ -207,6 +210,7 @@ function toShot(row: Row): Shot {
     rigs: row.rigs as StoredRig[],
     rigId: row.rig_id as string | null,
     optics: row.optics as Shot['optics'],
+    take: row.take as Shot['take'],
     version: row.version as number,
     thumbnail: row.thumbnail_hash ? `/api/pictures/${row.thumbnail_hash as string}.png` : null,
     hint: row.hint as string | null,

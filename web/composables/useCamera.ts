@@ -2,15 +2,16 @@
 import { computed, shallowRef, watch, type Ref } from 'vue';
 import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
-import { shotCamera } from '@daxel/core/scene/shotCamera';
+import { shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
 import type { ShotSource } from '@daxel/core/scene/source';
 import type { Shot } from '@daxel/api/schemas';
 import { dolly, freeFrom, orbit, pan, viewOf, type FreeCamera } from '../render/freeCamera';
 
 /** The scene's shot that a stored one was made from; its first when that is gone. */
-export function sourceOf({ meta }: CompiledScene, { name, optics }: Shot): ShotSource {
+export function sourceOf({ meta }: CompiledScene, { name, optics, take }: Shot): ShotSource {
   const source = meta.shots.find((s) => s.name === name) ?? meta.shots[0];
-  return optics ? { ...source, optics } : source;
+  // what goes to a worker must not be a reactive proxy
+  return withSetup(source, JSON.parse(JSON.stringify({ optics, take })) as Pick<Shot, 'optics' | 'take'>);
 }
 
 export function useCamera(scene: Ref<CompiledScene | null>, shot: Ref<Shot | null>, pivotDistance: () => number) {

@@ -15,6 +15,7 @@ interface State {
   rigs: StoredRig[];
   rigId: string | null;
   optics: Shot['optics'];
+  take: Shot['take'];
 }
 interface Step {
   state: State;
@@ -132,6 +133,7 @@ export const useDocument = defineStore('document', () => {
     rigs: s.rigs,
     rigId: s.rigId,
     optics: s.optics,
+    take: s.take,
   });
   return {
     shot,

@@ -1,11 +1,6 @@
 <script setup lang="ts">
 /** Motion: a range of frames rendered, played at its rate, and its flicker measured. */
-import { computed, ref, shallowRef, toRef, watch } from 'vue';
-import { BadFileError } from '@daxel/core/errors';
-import type { Lut } from '@daxel/core/film/lut';
-import { MOST_CUBE_BYTES, readCube } from '@daxel/formats/lut/readCube';
-import { amplified, createGrader } from '../render/lookAt';
-import type { Picture } from '../render/preview';
+import { computed, ref, toRef, watch } from 'vue';
 import FlickerCause from '../components/FlickerCause.vue';
 import FlickerOverlay from '../components/FlickerOverlay.vue';
 import FlickerReport from '../components/FlickerReport.vue';
@@ -13,28 +8,29 @@ import FlickerTrace from '../components/FlickerTrace.vue';
 import NumberField from '../components/NumberField.vue';
 import PictureCanvas from '../components/PictureCanvas.vue';
 import ShotOptics from '../components/ShotOptics.vue';
+import ShotTakeFields from '../components/ShotTakeFields.vue';
+import TakeTrials from '../components/TakeTrials.vue';
 import { useCommands } from '../commands/commands';
 import { formatDuration, formatMs } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
 import { useCause } from '../composables/useCause';
+import { useFocusPick } from '../composables/useFocusPick';
+import { DIFFERENCE, useLooking } from '../composables/useLooking';
 import { usePlayer } from '../composables/usePlayer';
 import { LEAST_FRAMES, MOST_FRAMES, useRun } from '../composables/useRun';
+import { useShotTake } from '../composables/useShotTake';
 import { useStage } from '../composables/useStage';
 import { exposedBy } from '@daxel/core/light/rig';
 import { resolveRecipe, totalSamples, type Tier, type TierValues } from '@daxel/core/recipe/recipe';
 import { shotCamera } from '@daxel/core/scene/shotCamera';
-import { DEFAULT_OPTICS, type ShotOptics as Optics } from '@daxel/core/scene/source';
 import { useDocument } from '../stores/document';
-import { useNotices } from '../stores/notices';
-import { useRuns, type Run } from '../stores/runs';
-import { renderPool } from '../composables/useShot';
+import { useRuns } from '../stores/runs';
 
 const props = defineProps<{ shotId: string }>();
 const stage = useStage(toRef(props, 'shotId'), { draws: false });
 const { shot, missing, scene, loading, failure: sceneFailure } = stage;
 const runs = useRuns();
 const document = useDocument();
-const notices = useNotices();
 const { progress, failure, start, cancel } = useRun();
 
 const tier = ref<Tier>('draft');
@@ -81,41 +77,12 @@ watch(
     if (n === 1 || frame.value === newest - 1) player.go(newest);
   },
 );
-// how it is looked at: none of this changes a frame or a measure
-const lut = shallowRef<Lut | null>(null);
-const graded = ref(false);
-const dark = ref(false);
-const difference = ref(false);
-const DIFFERENCE = 8;
-const grade = createGrader();
-const seen = computed(() => {
-  const [now, then] = [run.value, before.value];
-  if (difference.value && now && then) {
-    const at = (r: Run): Picture | undefined => r.pictures[frame.value - r.first];
-    const [a, b] = [at(now), at(then)];
-    return (a && b && amplified(a, b, DIFFERENCE)) ?? picture.value;
-  }
-  return picture.value && grade(picture.value, graded.value ? lut.value : null);
-});
-const tableFile = ref<HTMLInputElement | null>(null);
-async function loadTable(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement;
-  const file = input.files?.[0];
-  input.value = '';
-  if (!file) return;
-  try {
-    if (file.size > MOST_CUBE_BYTES)
-      throw new BadFileError(file.name, 'it is too large for a table', 'Choose a .cube file.');
-    lut.value = readCube(await file.text(), file.name);
-    graded.value = true;
-  } catch (error) {
-    notices.flag(error);
-  }
-}
-function toggleGrade(): void {
-  if (lut.value) graded.value = !graded.value;
-  else tableFile.value?.click();
-}
+const { lut, graded, dark, difference, seen, tableFile, loadTable, toggleGrade } = useLooking(
+  run,
+  before,
+  frame,
+  picture,
+);
 const showMap = ref(false);
 const map = computed(() => (showMap.value ? (shown.value?.maps[frame.value] ?? null) : null));
 const mark = ref<{ x: number; y: number; width: number; height: number } | null>(null);
@@ -134,6 +101,7 @@ function render(): void {
   const source = sourceOf(s, shot.value);
   mark.value = null;
   second.value = false;
+  takes.close();
   cause.forget();
   void start({
     shotId: props.shotId,
@@ -195,35 +163,17 @@ function useCure(cure: TierValues): void {
   for (const [id, value] of Object.entries(cure)) document.setValue(runTier.value, id, value);
 }
 
-const optics = computed<Optics | null>(() => {
-  if (!scene.value || !shot.value) return null;
-  return sourceOf(scene.value, shot.value).optics ?? DEFAULT_OPTICS;
+const { optics, picking, pickFocus } = useFocusPick(scene, shot, run, picture, frame);
+
+const { take, takes, tryTakes, changeTake, keepTake, freeze } = useShotTake(scene, shot, () => {
+  const light = stage.light.lighting.value;
+  const active = stage.light.active.value;
+  const base = stage.base.value;
+  if (!shot.value || !light || !active || !base || progress.value) return null;
+  const recipe = exposedBy(resolveRecipe(shot.value.recipe, tier.value), active);
+  const lighting = { lights: light.lights, environment: light.environment };
+  return { first: from.value, last: to.value, wish: { ...base, recipe, lighting, view: 'picture' } };
 });
-const picking = ref(false);
-/** Renders the one pixel that was clicked on to know how far away it is. */
-async function pickFocus(event: MouseEvent): Promise<void> {
-  const [wish, shownPicture, o, s] = [run.value?.order, picture.value, optics.value, shot.value];
-  if (!picking.value || !wish || !shownPicture || !o || !s) return;
-  picking.value = false;
-  const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-  const x = Math.min(shownPicture.width - 1, Math.floor(((event.clientX - box.left) / box.width) * shownPicture.width));
-  const y = Math.min(
-    shownPicture.height - 1,
-    Math.floor(((event.clientY - box.top) / box.height) * shownPicture.height),
-  );
-  const timeSeconds = frame.value / wish.rate;
-  const { aperture: _wide, shutter: _open, ...camera } = wish.cameraAt(timeSeconds);
-  const recipe = { ...wish.wish.recipe, 'samples.pixel': 1, 'samples.shutter': 1 };
-  const regions = [{ x, y, width: 1, height: 1 }];
-  try {
-    const seen = await renderPool().render({ ...wish.wish, recipe, camera, timeSeconds, regions }).promise;
-    const metres = seen.views.depth[y * seen.width + x];
-    if (metres > 0) document.change({ optics: { ...o, focusDistance: Number(metres.toPrecision(4)) } }, 'focus');
-    else notices.say('There is only background: it cannot be focused on.');
-  } catch (error) {
-    notices.flag(error);
-  }
-}
 
 const group = 'Motion';
 const some = (): boolean => picture.value !== null;
@@ -321,6 +271,16 @@ useCommands([
             @pick="picking = !picking"
           />
         </template>
+        <template v-if="take">
+          <h2>Take</h2>
+          <ShotTakeFields
+            :take="take"
+            :disabled="progress !== null"
+            @change="changeTake"
+            @try="tryTakes(take.number)"
+            @freeze="freeze"
+          />
+        </template>
         <template v-if="run">
           <h2>Runs</h2>
           <button class="entry" :class="{ chosen: !second }" :aria-pressed="!second" @click="second = false">
@@ -342,6 +302,17 @@ useCommands([
       </aside>
       <section class="middle" :class="{ dark }" aria-label="Picture">
         <p v-if="sceneFailure" class="over" role="alert">{{ sceneFailure }}</p>
+        <TakeTrials
+          v-else-if="takes.trials.value && takes.order.value"
+          :trials="takes.trials.value"
+          :first="takes.order.value.first"
+          :rate="takes.order.value.rate"
+          :progress="takes.progress.value"
+          :failure="takes.failure.value"
+          @keep="keepTake"
+          @others="tryTakes(takes.order.value.numbers[0] + takes.order.value.numbers.length)"
+          @close="takes.close"
+        />
         <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %…</p>
         <p v-else-if="!picture" class="over">
           Render a second of frames, play them, and see what flickers. Every frame is measured as it comes.
@@ -359,7 +330,7 @@ useCommands([
             <div v-if="mark" class="mark" :style="box(mark)" />
           </div>
         </div>
-        <div v-if="picture" class="picture-tools">
+        <div v-if="picture && !takes.trials.value" class="picture-tools">
           <button aria-label="Frame before" @click="player.step(-1)">◀</button>
           <button :aria-pressed="playing" @click="player.toggle">
             {{ playing ? 'Stop' : `Play ${shown?.rate}/s` }}
