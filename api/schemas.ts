@@ -300,6 +300,8 @@ export const wedgeStep = z.object({
   samples: z.int().nullable(),
   /** For the whole picture (unless only patches were rendered) and then for each patch. */
   figures: z.array(stepFigures).nullable(),
+  /** Comb of the motion blur of the whole picture, as a share of the light around it; null where there is none to measure. */
+  stepping: finite.nullable().default(null),
   /** The picture can be had. */
   picture: z.boolean(),
 });

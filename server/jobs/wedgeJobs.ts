@@ -64,6 +64,7 @@ export class WedgeJobs {
       stages: null,
       samples: null,
       figures: null,
+      stepping: null,
       picture: false,
     }));
     await sql.insertWedge(this.db, {
@@ -176,6 +177,7 @@ export class WedgeJobs {
       stages: end.report.stages,
       samples: end.report.samples,
       figures: end.figures,
+      stepping: end.stepping,
       picture: true,
       hash: png.hash,
     };
@@ -246,6 +248,8 @@ export class WedgeJobs {
       picturePath: picturePath(this.files, row.rig),
       camera: row.camera,
       timeSeconds: row.frame / row.rate,
+      frame: row.frame,
+      rate: row.rate,
       seed: row.seed,
       outDir: this.files.temporary,
       regions,

@@ -7,6 +7,7 @@ import type { CameraState, StillFileKind } from '@daxel/api/schemas';
 import type { FrameViews } from '@daxel/core/frame/frameMemory';
 import { historyOptions } from '@daxel/core/frame/frameSettings';
 import { takeHistory } from '@daxel/core/frame/keptHistory';
+import { momentAt } from '@daxel/core/frame/moment';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ToneCurve } from '@daxel/core/film/tone';
@@ -37,7 +38,7 @@ import { createNodePool } from './nodePool';
 import { checkpointFile, historyFile } from './unfinishedFile';
 import { toExr, toPng16, toPng8, type OutputInput } from './outputs';
 import { frameReport, type FrameReport } from './report';
-import { motionLayer } from './shotFrames';
+import { frameStepping, motionLayer } from './shotFrames';
 
 /** What all kinds of order render. */
 export interface SceneOrder {
@@ -89,6 +90,9 @@ export interface StepOrder extends SceneOrder {
   rects: Rect[];
   /** EXR file of the reference. */
   referencePath: string | null;
+  frame: number;
+  /** Frames a second: how far things move from one to the next. */
+  rate: number;
 }
 export type RenderOrder = StillOrder | FrameOrder | StepOrder;
 /** `keep` leaves what a path-traced picture has so far on disk. */
@@ -111,6 +115,8 @@ export type FromRenderProcess = { orderId: string } & (
       /** Time the processor worked on it, shared among the threads: neighbours on the machine change it little. */
       workSeconds: number;
       figures: ErrorFigures[] | null;
+      /** Comb of its motion blur, as a share of the light around; null where there is none to measure. */
+      stepping: number | null;
     }
   | { type: 'cancelled' }
   | { type: 'failed'; message: string }
@@ -289,7 +295,8 @@ async function renderStep(order: StepOrder): Promise<void> {
     await atomicWrite(exr, toExr(output, 'float'));
     const figures = order.referencePath ? await figuresAgainst(order.referencePath, frame, recipe, order.rects) : null;
     const more = { frame: 0, tier: '', recipeHash: '', warnings: [], outputs: [] };
-    send({ orderId, type: 'step', png, exr, report: frameReport(frame, more), workSeconds, figures });
+    const stepping = order.regions ? null : steppingOf(order, frame, recipe, threads.setScene(sceneKey, NOTHING));
+    send({ orderId, type: 'step', png, exr, report: frameReport(frame, more), workSeconds, figures, stepping });
   } catch (error) {
     send({ orderId, type: 'failed', message: (error as Error).message });
   } finally {
@@ -314,6 +321,20 @@ async function figuresAgainst(
   checkPair(image, reference);
   const maps = pairMaps(image, reference);
   return rects.map((rect) => errorFigures(image, reference, maps, rect));
+}
+
+function steppingOf(
+  order: StepOrder,
+  frame: RenderedFrame,
+  recipe: ResolvedRecipe,
+  scene: CompiledScene,
+): number | null {
+  const camera = cameraOf(order);
+  const { frame: number, rate, timeSeconds } = order;
+  if (!camera.shutter || (recipe['samples.shutter'] as number) < 2) return null;
+  const cameraAt = (t: number): CameraView => momentAt(scene, camera, timeSeconds, t).camera;
+  const motion = motionLayer(scene, frame, recipe, cameraAt, number, rate)();
+  return frameStepping(frame, recipe, camera, rate, motion)?.contrast ?? null;
 }
 
 /** Gives the rig's picture to the pool. @returns the light, and the recipe exposed as the rig asks */

@@ -1,8 +1,11 @@
 /** A shot over time as the command line and sequences render it. */
+import type { ToneCurve } from '@daxel/core/film/tone';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { motionVectors } from '@daxel/core/frame/motion';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { geometryView } from '@daxel/core/frame/shutter';
+import { displayLuminance } from '@daxel/core/measure/imageError';
+import { measureStepping, type SteppingFigures } from '@daxel/core/measure/stepping';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { CameraView } from '@daxel/core/scene/camera';
@@ -30,4 +33,19 @@ export function motionLayer(
       nextCamera: next.camera,
       nextTimeSeconds: next.timeSeconds,
     });
+}
+
+/** How much the motion blur of a frame steps; null where nothing moves far enough. */
+export function frameStepping(
+  { width, height, views }: RenderedFrame,
+  recipe: ResolvedRecipe,
+  { shutter }: CameraView,
+  rate: number,
+  motion: Float32Array,
+): SteppingFigures | null {
+  if (!shutter) return null;
+  const rgb = views.beauty.subarray(0, width * height * 3);
+  const luminance = displayLuminance({ name: 'frame', width, height, rgb, tone: recipe['lens.tone'] as ToneCurve });
+  const open = (shutter.closes - shutter.opens) * rate;
+  return measureStepping({ width, height, luminance, motion, open, instants: recipe['samples.shutter'] as number });
 }

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** What flickers in a run, in figures and words. */
 import { computed } from 'vue';
+import { VISIBLE_STEPPING } from '@daxel/core/measure/stepping';
 import type { Kind } from '@daxel/core/measure/stability/kinds';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { formatPercent } from '../composables/format';
 import type { Run } from '../stores/runs';
 
-const props = defineProps<{ report: SequenceReport; before: Run | null; frame: number }>();
+const props = defineProps<{ report: SequenceReport; run: Run; before: Run | null; frame: number }>();
 const emit = defineEmits<{ go: [frame: number, place: { x: number; y: number; width: number; height: number }] }>();
 
 /** What each kind looks like, and what governs it. */
@@ -32,6 +33,19 @@ const verdict = computed(() => {
   if (index < 1) return 'Calm but for single moments.';
   return index < 2 ? 'Just noticed.' : 'Plainly seen.';
 });
+/** The frame whose motion blur steps most. */
+const stepping = computed(() => worstStepping(props.run));
+const steppingWas = computed(() => props.before && worstStepping(props.before));
+function worstStepping(run: Run): { frame: number; contrast: number; spacing: number; x: number; y: number } | null {
+  const all = Object.entries(run.stepping).map(([frame, s]) => ({ frame: Number(frame), ...s }));
+  return all.sort((a, b) => b.contrast - a.contrast)[0] ?? null;
+}
+/** Half the side of the place that is shown, pixels. */
+const PLACE = 24;
+function goToStepping(): void {
+  const s = stepping.value;
+  if (s) emit('go', s.frame, { x: s.x - PLACE, y: s.y - PLACE, width: 2 * PLACE, height: 2 * PLACE });
+}
 const was = computed(() => props.before?.report ?? null);
 </script>
 
@@ -73,8 +87,16 @@ const was = computed(() => props.before?.report ?? null);
           <td>{{ formatPercent(report.coverage) }}</td>
           <td class="quiet">{{ was ? formatPercent(was.coverage) : '' }}</td>
         </tr>
+        <tr v-if="stepping">
+          <th scope="row"><button class="where" @click="goToStepping">Stepping of blur</button></th>
+          <td :class="{ flag: stepping.contrast > VISIBLE_STEPPING }">{{ formatPercent(stepping.contrast) }}</td>
+          <td class="quiet">{{ steppingWas ? formatPercent(steppingWas.contrast) : '' }}</td>
+        </tr>
       </tbody>
     </table>
+    <p v-if="stepping && stepping.contrast > VISIBLE_STEPPING" class="quiet narrow">
+      In frame {{ stepping.frame }} copies stand {{ stepping.spacing.toFixed(1) }} px apart: more shutter samples.
+    </p>
     <p class="quiet narrow">1 is just noticed.<template v-if="was"> The second column is the run before.</template></p>
     <template v-if="kinds.length > 0">
       <h3>Kinds</h3>
@@ -120,6 +142,10 @@ th[scope='row'] {
 td {
   text-align: right;
   padding: 1px 0 1px 8px;
+}
+.where {
+  color: var(--accent);
+  text-decoration: underline;
 }
 h3 {
   font-size: 13px;

@@ -2,6 +2,7 @@
 /** A wedge: pictures filling in, error over time, the knee of each place in words, and the way to take a step. */
 import { computed, ref, watch } from 'vue';
 import type { Wedge } from '@daxel/api/schemas';
+import { VISIBLE_STEPPING } from '@daxel/core/measure/stepping';
 import { effectInWords, lowerFirst } from '@daxel/core/plan/knee';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { api } from '../api/client';
@@ -31,9 +32,11 @@ const large = computed(() => {
   const at = chosen.value >= 0 ? chosen.value : knee.value;
   return at >= 0 && props.wedge.steps[at]?.picture ? at : props.wedge.steps.findIndex((s) => s.picture);
 });
+/** Something blurs by its motion, so that stepping can be told. */
+const steps = computed(() => props.wedge.steps.some((s) => s.stepping !== null));
 const current = computed(() => props.wedge.steps.findIndex((s) => s.seconds === null));
 function saveTable(): void {
-  const head = ['step', 'seconds', 'samples', ...places.value.map((p) => `flip ${p.name}`)]
+  const head = ['step', 'seconds', 'samples', 'stepping', ...places.value.map((p) => `flip ${p.name}`)]
     .map((h) => `"${h}"`)
     .join(',');
   const lines = props.wedge.steps.map((s) =>
@@ -41,6 +44,7 @@ function saveTable(): void {
       `"${s.label}"`,
       s.seconds ?? '',
       s.samples ?? '',
+      s.stepping ?? '',
       ...places.value.map((p) => pointOf(s, p.index)?.error ?? ''),
     ].join(','),
   );
@@ -89,6 +93,13 @@ function saveTable(): void {
         <strong class="narrow">{{ Object.values(s.values).join(' × ') }}</strong>
         <span class="quiet narrow">{{ s.seconds === null ? '–' : formatMs(s.seconds) }}</span>
         <span class="quiet narrow">{{ s.figures ? `FLIP ${s.figures[place]?.flip.toFixed(3)}` : 'reference' }}</span>
+        <span
+          v-if="steps"
+          class="narrow"
+          :class="(s.stepping ?? 0) > VISIBLE_STEPPING ? 'flag' : 'quiet'"
+          title="Comb that single shutter samples leave in motion blur, as a share of the light around it"
+          >{{ s.stepping === null ? 'no trail' : `stepping ${formatPercent(s.stepping)}` }}</span
+        >
       </button>
     </div>
     <div v-if="!sensitive" class="halves">

@@ -71,6 +71,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
       pictures: [],
       found: {},
       maps: {},
+      stepping: {},
       report: null,
       seconds: 0,
     };
@@ -84,6 +85,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
           change({ report: m.report });
           return resolve();
         }
+        if (m.type === 'stepping') return change({ stepping: { ...run.stepping, [m.frame]: m.stepping } });
         if (m.type !== 'found') return;
         const { frame } = m.found;
         change({ found: { ...run.found, [frame]: m.found }, maps: { ...run.maps, [frame]: m.map } });
@@ -135,14 +137,19 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
 }
 
 /** Tells a measuring thread what all frames share. */
-export function startOf({ scene, wish }: Pick<RunOrder, 'scene' | 'wish'>): ToStability {
+export function startOf({ scene, wish, rate }: Pick<RunOrder, 'scene' | 'wish' | 'rate'>): ToStability {
   const { meta, instances, nodeParents, nodeTransforms, keys } = scene;
+  const { shutter } = wish.camera;
   return {
     type: 'start',
     scene: { meta, instances, nodeParents, nodeTransforms, keys },
     seeThrough: seeThroughInstances(scene),
     behind: isPathTraced(wish.recipe) ? 'unknown' : 'background',
     tone: wish.recipe['lens.tone'] as ToneCurve,
+    shutter: {
+      instants: wish.recipe['samples.shutter'] as number,
+      open: shutter ? (shutter.closes - shutter.opens) * rate : 0,
+    },
   };
 }
 

@@ -1,6 +1,8 @@
 /** Entry of the thread that measures the flicker of a run while it is rendered. */
 import { motionVectors, type MovingScene } from '@daxel/core/frame/motion';
 import type { ToneCurve } from '@daxel/core/film/tone';
+import { displayLuminance } from '@daxel/core/measure/imageError';
+import { measureStepping, type SteppingFigures } from '@daxel/core/measure/stepping';
 import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
@@ -34,6 +36,8 @@ export type ToStability =
       seeThrough: Uint8Array;
       behind: 'background' | 'unknown';
       tone: ToneCurve;
+      /** Instants of the open shutter, and the share of the time between frames for which it is open. */
+      shutter: { instants: number; open: number };
     }
   | { type: 'frame'; frame: RunFrame }
   | { type: 'end' }
@@ -51,6 +55,7 @@ const BLOCK = 4;
 
 export type FromStability =
   | { type: 'found'; found: FrameStability; map: FlickerMap }
+  | { type: 'stepping'; frame: number; stepping: SteppingFigures }
   | { type: 'report'; report: SequenceReport }
   | { type: 'place'; place: PlaceFlicker }
   | { type: 'failed'; message: string };
@@ -85,12 +90,14 @@ function take(m: ToStability): void {
     if (!start || !meter) throw new Error('The measuring thread was not started.');
     const { frame } = m;
     ({ width, height } = frame);
-    const { tone } = start;
+    const { tone, shutter } = start;
     const motion = vectorsOf(start, frame);
-    meter.add(
-      { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, motion, ids: frame.objectId },
-      frame.number,
-    );
+    const image = { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone };
+    if (shutter.instants > 1) {
+      const stepping = measureStepping({ width, height, luminance: displayLuminance(image), motion, ...shutter });
+      if (stepping) post({ type: 'stepping', frame: frame.number, stepping });
+    }
+    meter.add({ ...image, motion, ids: frame.objectId }, frame.number);
   } else if (m.type === 'place') {
     const order = start;
     if (!order) throw new Error('The measuring thread was not started.');

@@ -1,6 +1,7 @@
 /** Rendered runs of each shot, for as long as the page lives: the newest and the one before it. */
 import { defineStore } from 'pinia';
 import { shallowRef } from 'vue';
+import type { SteppingFigures } from '@daxel/core/measure/stepping';
 import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
 import type { Tier } from '@daxel/core/recipe/recipe';
@@ -24,6 +25,8 @@ export interface Run {
   /** By frame number. */
   found: Record<number, FrameStability>;
   maps: Record<number, FlickerMap>;
+  /** Where motion blur steps, of frames in which something moves far enough. */
+  stepping: Record<number, SteppingFigures>;
   report: SequenceReport | null;
   /** Of rendering, all frames together. */
   seconds: number;

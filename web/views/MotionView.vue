@@ -384,6 +384,7 @@ useCommands([
         <FlickerReport
           v-if="shown?.report"
           :report="shown.report"
+          :run="shown"
           :before="shown === run ? before : null"
           :frame="frame"
           @go="goTo"
