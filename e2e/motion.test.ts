@@ -1,3 +1,4 @@
+import { encode } from 'fast-png';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { checkAccess, launch, openSmall, openTab, pictureHash, takeRecipeBack, type Tab } from './browser';
@@ -185,6 +186,53 @@ describe('Motion', () => {
     await page.getByText(/^Take 3, frozen to \d+ keys/).waitFor();
     await button('Let it go again').click();
     expect(await field('Take').inputValue()).toBe('3');
+    await takeRecipeBack(page);
+  });
+
+  it('plays and measures frames from elsewhere, chosen or dropped, and says what is wrong with them', async () => {
+    const [width, height] = [96, 64];
+    /** A pale patch on grey, which flickers by so many codes. */
+    const frame = (n: number, codes: number): Buffer => {
+      const data = new Uint8Array(width * height * 3).fill(110);
+      for (let y = 20; y < 44; y++)
+        for (let x = 30; x < 66; x++) data.fill(150 + (n % 2) * codes, (y * width + x) * 3, (y * width + x) * 3 + 3);
+      return Buffer.from(encode({ width, height, data, channels: 3, depth: 8 }));
+    };
+    const files = (numbers: number[], codes: number) =>
+      numbers.map((n) => ({
+        name: `out.${String(n).padStart(3, '0')}.png`,
+        mimeType: 'image/png',
+        buffer: frame(n, codes),
+      }));
+    await openSmall(page, 'band-combs', 'Motion');
+    const input = page.getByLabel('Frames from files');
+    await button('Open frames…').waitFor();
+    await input.setInputFiles(files([1, 2, 3, 5, 6, 7], 0));
+    await page.getByRole('alert').getByText('out.###.png: frame 4 is missing between 3 and 5').waitFor();
+    await input.setInputFiles(files([1, 2], 0));
+    await page.getByRole('alert').getByText('needs at least 5 frames; there are 2').waitFor();
+    await input.setInputFiles(files([1, 2, 3, 4, 5, 6, 7, 8], 12));
+    await page.getByText('frames 1–8, done').waitFor();
+    expect(Number(await page.getByTestId('index').innerText())).toBeGreaterThan(3);
+    // nobody knows what they were rendered with
+    expect(await page.getByRole('button', { name: /Find the cause/ }).count()).toBe(0);
+    const calm = files([1, 2, 3, 4, 5, 6, 7, 8], 0).map((f) => ({ name: f.name, data: [...f.buffer] }));
+    const transfer = await page.evaluateHandle((all) => {
+      const t = new DataTransfer();
+      for (const f of all) t.items.add(new File([Uint8Array.from(f.data)], f.name));
+      return t;
+    }, calm);
+    await page.getByTestId('run-picture').dispatchEvent('drop', { dataTransfer: transfer });
+    await page.getByText('Calm: nobody would notice.').waitFor();
+    await page.getByText('the run before').first().waitFor();
+    await page.keyboard.press('Home');
+    await number(/^frame 1/);
+    await checkAccess(page);
+    await input.setInputFiles([
+      ...files([1, 2, 3, 4, 5], 0),
+      { name: 'out.006.png', mimeType: 'image/png', buffer: Buffer.from('not a picture') },
+    ]);
+    await page.getByRole('alert').getByText('out.006.png: it is neither a PNG nor an OpenEXR picture').waitFor();
     await takeRecipeBack(page);
   });
 });

@@ -5,6 +5,7 @@ import { inflateSync } from 'node:zlib';
 import { BadInputError } from '@daxel/core/errors';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
+import { checkNumbers } from '@daxel/formats/image/numberedFrames';
 import { readPicture } from '@daxel/formats/image/readPicture';
 import { atomicWrite } from '../store/atomicWrite';
 
@@ -54,11 +55,7 @@ function findFrames(pattern: string): { number: number; path: (layer: string) =>
   });
   if (numbers.length === 0) throw new BadInputError(`${pattern}: no file in ${folder} fits this name.`);
   numbers.sort((a, b) => a - b);
-  const gap = numbers.findIndex((n, i) => i > 0 && n !== numbers[i - 1] + 1);
-  if (gap > 0)
-    throw new BadInputError(
-      `${pattern}: frame ${numbers[gap - 1] + 1} is missing between ${numbers[gap - 1]} and ${numbers[gap]}. Render it, or measure the parts apart.`,
-    );
+  checkNumbers(numbers, pattern);
   return numbers.map((number) => ({
     number,
     path: (layer) =>

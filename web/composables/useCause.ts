@@ -35,6 +35,7 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
   async function search(run: Run, frame: number, rect: Rect): Promise<void> {
     if (running.value) return;
     const { order } = run;
+    if (!order) return;
     cancelled = false;
     failure.value = null;
     found.value = null;

@@ -78,20 +78,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     const change = (more: Partial<Run>): void => runs.put((run = { ...run, ...more }));
     change({});
     const port = createPort();
-    const measured = new Promise<void>((resolve, reject) => {
-      port.listen((m) => {
-        if (m.type === 'failed') return reject(new Error(m.message));
-        if (m.type === 'report') {
-          change({ report: m.report });
-          return resolve();
-        }
-        if (m.type === 'stepping') return change({ stepping: { ...run.stepping, [m.frame]: m.stepping } });
-        if (m.type !== 'found') return;
-        const { frame } = m.found;
-        change({ found: { ...run.found, [frame]: m.found }, maps: { ...run.maps, [frame]: m.map } });
-      });
-    });
-    measured.catch(() => undefined);
+    const measured = listenToMeter(port, () => run, change);
     port.post(startOf(order));
     const frames = new FrameRun(renderPool(), order.scene, rate);
     const began = performance.now();
@@ -134,6 +121,31 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
   }
   onUnmounted(cancel);
   return { progress, failure, start, cancel };
+}
+
+/** Puts what a measuring thread finds into a run. @returns settled when it has reported */
+export function listenToMeter(
+  port: StabilityPort,
+  run: () => Run,
+  change: (more: Partial<Run>) => void,
+  onPicture?: (picture: Extract<FromStability, { type: 'picture' }>) => void,
+): Promise<void> {
+  const measured = new Promise<void>((resolve, reject) => {
+    port.listen((m) => {
+      if (m.type === 'failed') return reject(new Error(m.message));
+      if (m.type === 'picture') return onPicture?.(m);
+      if (m.type === 'report') {
+        change({ report: m.report });
+        return resolve();
+      }
+      if (m.type === 'stepping') return change({ stepping: { ...run().stepping, [m.frame]: m.stepping } });
+      if (m.type !== 'found') return;
+      const { frame } = m.found;
+      change({ found: { ...run().found, [frame]: m.found }, maps: { ...run().maps, [frame]: m.map } });
+    });
+  });
+  measured.catch(() => undefined);
+  return measured;
 }
 
 /** Tells a measuring thread what all frames share. */

@@ -1,5 +1,4 @@
 /** Entry of the thread that keeps the pictures of Compare: decodes, shows, differs and measures them. */
-import { unzlibSync } from 'fflate';
 import { displayCode, type ToneCurve } from '@daxel/core/film/tone';
 import {
   checkPair,
@@ -11,7 +10,7 @@ import {
   type PairMaps,
 } from '@daxel/core/measure/imageError';
 import type { Rect } from '@daxel/core/measure/rect';
-import { readPicture } from '@daxel/formats/image/readPicture';
+import { displayCodes, readPictureFile } from './pictureFile';
 
 /** How a difference is shown. */
 export interface DifferenceView {
@@ -53,10 +52,7 @@ function answer(key: string, request: ToMeasure): FromMeasure {
     case 'image':
       return keep(key, request.image);
     case 'bytes': {
-      const image = readPicture(request.bytes, request.name, (packed, limit) => {
-        const out = unzlibSync(packed, { out: new Uint8Array(limit) });
-        return out;
-      });
+      const image = readPictureFile(request.bytes, request.name);
       return keep(key, request.tone && image.tone !== 'none' ? { ...image, tone: request.tone } : image);
     }
     case 'figures': {
@@ -84,14 +80,8 @@ function answer(key: string, request: ToMeasure): FromMeasure {
 function keep(key: string, image: MeasuredImage): Shown {
   images.set(key, image);
   forgetPairs(key);
-  const light = displayLight(image);
   const { width, height } = image;
-  const codes = new Uint8ClampedArray(width * height * 4);
-  for (let i = 0; i < width * height; i++) {
-    for (let c = 0; c < 3; c++) codes[i * 4 + c] = displayCode(light[i * 3 + c]);
-    codes[i * 4 + 3] = 255;
-  }
-  return { width, height, codes, knowsNoise: image.error !== undefined };
+  return { width, height, codes: displayCodes(image), knowsNoise: image.error !== undefined };
 }
 
 function forgetPairs(key: string): void {

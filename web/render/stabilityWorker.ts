@@ -7,6 +7,7 @@ import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
 import type { Rect } from '@daxel/core/measure/rect';
+import { displayCodes, readPictureFile } from './pictureFile';
 import type { CameraView } from '@daxel/core/scene/camera';
 
 export interface RunFrame {
@@ -39,6 +40,10 @@ export type ToStability =
       /** Instants of the open shutter, and the share of the time between frames for which it is open. */
       shutter: { instants: number; open: number };
     }
+  /** Frames from files follow. */
+  | { type: 'start-files' }
+  /** @param tone an EXR is seen through */
+  | { type: 'file'; number: number; name: string; bytes: Uint8Array; tone: ToneCurve }
   | { type: 'frame'; frame: RunFrame }
   | { type: 'end' }
   /** A place in frames that follow one another; they hold it and what is around it. */
@@ -55,6 +60,8 @@ const BLOCK = 4;
 
 export type FromStability =
   | { type: 'found'; found: FrameStability; map: FlickerMap }
+  /** A frame from a file, as the display shows it. */
+  | { type: 'picture'; width: number; height: number; codes: Uint8ClampedArray<ArrayBuffer> }
   | { type: 'stepping'; frame: number; stepping: SteppingFigures }
   | { type: 'report'; report: SequenceReport }
   | { type: 'place'; place: PlaceFlicker }
@@ -80,12 +87,20 @@ function post(message: FromStability): void {
 }
 
 function take(m: ToStability): void {
-  if (m.type === 'start') {
-    start = m;
+  if (m.type === 'start' || m.type === 'start-files') {
+    start = m.type === 'start' ? m : null;
     meter = new SequenceMeter({
       onMap: (_frame, visible, valid) => (map = shrink(visible, valid)),
       onFrame: (found) => map && post({ type: 'found', found, map }),
     });
+  } else if (m.type === 'file') {
+    if (!meter) throw new Error('The measuring thread was not started.');
+    const read = readPictureFile(m.bytes, m.name, true);
+    const image = read.tone === 'none' ? read : { ...read, tone: m.tone };
+    ({ width, height } = image);
+    const codes = displayCodes(image);
+    meter.add(image, m.number);
+    postMessage({ type: 'picture', width, height, codes } satisfies FromStability, { transfer: [codes.buffer] });
   } else if (m.type === 'frame') {
     if (!start || !meter) throw new Error('The measuring thread was not started.');
     const { frame } = m;

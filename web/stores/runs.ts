@@ -17,8 +17,8 @@ export interface Run {
   first: number;
   last: number;
   rate: number;
-  /** What it was rendered from, so that parts of it can be rendered again. */
-  order: RunOrder;
+  /** What it was rendered from, so that parts of it can be rendered again; null for frames from files. */
+  order: RunOrder | null;
   state: 'rendering' | 'measuring' | 'done' | 'cancelled';
   /** From `first` on. */
   pictures: Picture[];

@@ -14,12 +14,14 @@ import { useCommands } from '../commands/commands';
 import { formatDuration, formatMs } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
 import { useCause } from '../composables/useCause';
+import { useFileRun } from '../composables/useFileRun';
 import { useFocusPick } from '../composables/useFocusPick';
 import { DIFFERENCE, useLooking } from '../composables/useLooking';
 import { usePlayer } from '../composables/usePlayer';
 import { LEAST_FRAMES, MOST_FRAMES, useRun } from '../composables/useRun';
 import { useShotTake } from '../composables/useShotTake';
 import { useStage } from '../composables/useStage';
+import type { ToneCurve } from '@daxel/core/film/tone';
 import { exposedBy } from '@daxel/core/light/rig';
 import { resolveRecipe, totalSamples, type Tier, type TierValues } from '@daxel/core/recipe/recipe';
 import { shotCamera } from '@daxel/core/scene/shotCamera';
@@ -96,7 +98,7 @@ function render(): void {
   const active = stage.light.active.value;
   const base = stage.base.value;
   const s = scene.value;
-  if (!shot.value || !s || !light || !active || !base || problem.value || progress.value) return;
+  if (!shot.value || !s || !light || !active || !base || problem.value || busy.value) return;
   const recipe = exposedBy(resolveRecipe(shot.value.recipe, tier.value), active);
   const source = sourceOf(s, shot.value);
   mark.value = null;
@@ -145,12 +147,26 @@ function samplesOf(recipe: ReturnType<typeof resolveRecipe>): string {
   return history > 1 ? `${samples}, over ${history} frames` : samples;
 }
 
+// frames that were rendered elsewhere
+const outside = useFileRun(() => {
+  const s = shot.value;
+  if (!s || busy.value) return null;
+  mark.value = null;
+  second.value = false;
+  takes.close();
+  cause.forget();
+  const tone = resolveRecipe(s.recipe, tier.value)['lens.tone'] as ToneCurve;
+  return { shotId: props.shotId, rate: s.rate, tone };
+});
+const busy = computed<boolean>(() => progress.value !== null || outside.progress.value !== null);
+const frameFiles = ref<HTMLInputElement | null>(null);
+
 // the cause of what flickers at the marked place, or at the worst one
 const cause = useCause();
 function findCause(): void {
   const from = run.value;
   const worst = from?.report?.worst[0];
-  if (!from || !worst || progress.value) return;
+  if (!from?.order || !worst || busy.value) return;
   const at =
     mark.value && !second.value ? { frame: frame.value, rect: mark.value } : { frame: worst.frame, rect: worst };
   const { x, y, width, height } = at.rect;
@@ -184,7 +200,7 @@ useCommands([
     key: 'C',
     group,
     run: findCause,
-    enabled: () => (run.value?.report?.worst.length ?? 0) > 0,
+    enabled: () => Boolean(run.value?.order && run.value.report?.worst.length),
   },
   { id: 'motion-render', label: 'Render the frames', key: 'R', group, run: render },
   { id: 'motion-play', label: 'Play or stop', key: ' ', group, run: player.toggle, enabled: some },
@@ -240,7 +256,13 @@ useCommands([
         </p>
         <p v-if="problem" class="flag" role="alert">{{ problem }}</p>
         <div class="act">
-          <v-btn v-if="!progress" class="strong" variant="flat" :disabled="!ready || problem !== null" @click="render">
+          <v-btn
+            v-if="!progress"
+            class="strong"
+            variant="flat"
+            :disabled="!ready || problem !== null || busy"
+            @click="render"
+          >
             Render frames
           </v-btn>
           <v-btn v-else variant="outlined" @click="cancel">Cancel</v-btn>
@@ -260,6 +282,26 @@ useCommands([
           </p>
         </template>
         <p v-if="failure" class="flag" role="alert">{{ failure }}</p>
+        <div class="act">
+          <v-btn v-if="!outside.progress.value" size="small" :disabled="busy || !shot" @click="frameFiles?.click()">
+            Open frames…
+          </v-btn>
+          <v-btn v-else size="small" @click="outside.cancel">Cancel</v-btn>
+          <input
+            ref="frameFiles"
+            class="visually-hidden"
+            type="file"
+            accept=".exr,.png"
+            multiple
+            aria-label="Frames from files"
+            tabindex="-1"
+            @change="outside.choose"
+          />
+        </div>
+        <p v-if="outside.progress.value" class="quiet narrow" role="status">
+          {{ outside.progress.value.done }} of {{ outside.progress.value.all }} frames read
+        </p>
+        <p v-if="outside.failure.value" class="flag" role="alert">{{ outside.failure.value }}</p>
         <template v-if="optics">
           <h2>Shutter and focus</h2>
           <ShotOptics
@@ -287,20 +329,20 @@ useCommands([
             <strong>{{ run.name }}</strong>
             <span class="quiet narrow">
               frames {{ run.first }}–{{ run.last }}, {{ run.state
-              }}<template v-if="run.pictures.length > 0"
-                >, {{ formatMs(run.seconds / run.pictures.length) }} each</template
-              >
+              }}<template v-if="run.seconds > 0">, {{ formatMs(run.seconds / run.pictures.length) }} each</template>
             </span>
           </button>
           <button v-if="before" class="entry" :class="{ chosen: second }" :aria-pressed="second" @click="second = true">
             <strong>{{ before.name }}</strong>
             <span class="quiet narrow">
-              the run before, {{ formatMs(before.seconds / before.pictures.length) }} each
+              the run before<template v-if="before.seconds > 0"
+                >, {{ formatMs(before.seconds / before.pictures.length) }} each</template
+              >
             </span>
           </button>
         </template>
       </aside>
-      <section class="middle" :class="{ dark }" aria-label="Picture">
+      <section class="middle" :class="{ dark }" aria-label="Picture" @drop="outside.drop">
         <p v-if="sceneFailure" class="over" role="alert">{{ sceneFailure }}</p>
         <TakeTrials
           v-else-if="takes.trials.value && takes.order.value"
@@ -315,7 +357,8 @@ useCommands([
         />
         <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %…</p>
         <p v-else-if="!picture" class="over">
-          Render a second of frames, play them, and see what flickers. Every frame is measured as it comes.
+          Render a second of frames, play them, and see what flickers. Every frame is measured as it comes. Frames from
+          elsewhere, numbered .exr or .png files, can be dropped here.
         </p>
         <div v-else class="fit">
           <div
@@ -370,7 +413,7 @@ useCommands([
       </section>
       <aside class="side right" aria-label="Report">
         <FlickerCause
-          v-if="run?.report && !second && (run.report.worst.length > 0 || cause.found.value)"
+          v-if="run?.report && run.order && !second && (run.report.worst.length > 0 || cause.found.value)"
           :cause="cause.found.value"
           :running="cause.running.value"
           :failure="cause.failure.value"

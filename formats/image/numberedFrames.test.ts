@@ -1,0 +1,24 @@
+import { describe, expect, it } from 'vitest';
+import { numberedFrames } from './numberedFrames';
+
+describe('files of a sequence', () => {
+  it('are put in order by the number in their names, whatever else is in these', () => {
+    const { pattern, frames } = numberedFrames(['take2_v3.0011.exr', 'take2_v3.0009.exr', 'take2_v3.0010.exr']);
+    expect(pattern).toBe('take2_v3.####.exr');
+    expect(frames.map((f) => f.number)).toEqual([9, 10, 11]);
+    expect(frames[2].name).toBe('take2_v3.0011.exr');
+    expect(numberedFrames(['9_final.png', '10_final.png']).pattern).toBe('#_final.png');
+    expect(numberedFrames(['f9999.png', 'f10000.png']).frames.map((f) => f.number)).toEqual([9999, 10000]);
+  });
+
+  it.each<[string, string[], RegExp]>([
+    ['none', [], /no \.exr or \.png/],
+    ['one without a number', ['a.1.png', 'notes.png'], /notes\.png: the name has no frame number/],
+    ['two sequences', ['a.1.png', 'b.2.png'], /a\.1\.png and b\.2\.png belong to different/],
+    ['two kinds of file', ['a.1.png', 'a.2.exr'], /different sequences/],
+    ['a gap', ['a.1.png', 'a.2.png', 'a.4.png'], /a\.#\.png: frame 3 is missing between 2 and 4/],
+    ['one twice', ['a.1.png', 'a.01.png'], /frame 1 is there twice/],
+  ])('that are %s are refused in one line', (_what, names, message) => {
+    expect(() => numberedFrames(names)).toThrow(message);
+  });
+});
