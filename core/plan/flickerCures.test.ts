@@ -62,6 +62,13 @@ describe('cures of flicker', () => {
     ).toBe(1);
     expect(bestFlickerCure(before, [{ index: 5.9, seconds: 1 }])).toBe(-1);
     expect(bestFlickerCure(before, [{ index: 8, seconds: 0.1 }])).toBe(-1);
+    // not one that makes another place worse, unless nobody would notice
+    const good = { index: 3, seconds: 2 };
+    const spoils = { index: 0.5, seconds: 1, elsewhere: [{ before: 4, after: 9 }] };
+    expect(bestFlickerCure(before, [spoils, good])).toBe(1);
+    expect(bestFlickerCure(before, [{ ...spoils, elsewhere: [{ before: 0.1, after: 0.8 }] }, good])).toBe(0);
+    expect(bestFlickerCure(before, [{ ...spoils, elsewhere: [{ before: 4, after: 4.2 }] }, good])).toBe(0);
+    expect(bestFlickerCure(before, [spoils])).toBe(-1);
     // what nobody notices needs no cure
     expect(bestFlickerCure({ index: 0.4, seconds: 1 }, [{ index: 0.01, seconds: 1 }])).toBe(-1);
   });

@@ -11,6 +11,8 @@ export interface TriedFlickerCure extends Cure {
   index: number;
   /** Seconds of a whole frame. */
   seconds: number;
+  /** At other places, where it was held against them. */
+  elsewhere?: readonly Elsewhere[];
 }
 
 /** A part of the light below this share is no suspect. */
@@ -65,29 +67,46 @@ export function flickerCures(recipe: ResolvedRecipe, blame: Blame, casting: Cast
   return cures.slice(0, MOST_CURES);
 }
 
+/** Single frames are timed: a smaller difference, as a share, may be the machine's other work. */
+export const SURE = 0.35;
 /** Flicker below this is not noticed. */
 export const UNSEEN = 1;
 
+/** Flicker at another place of the run, as it is and with a cure. */
+export interface Elsewhere {
+  before: number;
+  after: number;
+}
+/** Share by which flicker may seem to grow by chance. */
+const GROWTH = 1.1;
+
+/** Whether a cure brings out flicker that is noticed at any other place. */
+export function worsens(elsewhere: readonly Elsewhere[]): boolean {
+  return elsewhere.some(({ before, after }) => after > UNSEEN && after > before * GROWTH);
+}
+
 /**
- * The cheapest cure that makes the flicker invisible, else the one that takes most of it away per second added.
+ * The cheapest cure that makes the flicker invisible, else the one that takes most of it away per second added;
+ * none that makes another place worse.
  * @returns index into `tried`, or −1 when nothing is noticed as it is or none takes away a tenth of it
  */
 export function bestFlickerCure(
   before: { index: number; seconds: number },
-  tried: readonly { index: number; seconds: number }[],
+  tried: readonly { index: number; seconds: number; elsewhere?: readonly Elsewhere[] }[],
 ): number {
   let best = -1;
   if (before.index < UNSEEN) return best;
   let bestCost = Infinity;
+  const harmless = (t: (typeof tried)[number]): boolean => !worsens(t.elsewhere ?? []);
   tried.forEach((t, i) => {
-    if (t.index < UNSEEN && t.seconds < bestCost) [best, bestCost] = [i, t.seconds];
+    if (harmless(t) && t.index < UNSEEN && t.seconds < bestCost) [best, bestCost] = [i, t.seconds];
   });
   if (best >= 0) return best;
   let bestGain = 0;
   tried.forEach((t, i) => {
     const less = before.index - t.index;
-    const gain = less / Math.max(0.05 * before.seconds, t.seconds - before.seconds);
-    if (less > before.index * 0.1 && gain > bestGain) [best, bestGain] = [i, gain];
+    const gain = less / Math.max(SURE * before.seconds, t.seconds - before.seconds);
+    if (harmless(t) && less > before.index * 0.1 && gain > bestGain) [best, bestGain] = [i, gain];
   });
   return best;
 }

@@ -2,14 +2,14 @@
 /** What makes a place flicker, and what was measured to calm it; one click takes a cure over. */
 import { computed } from 'vue';
 import type { Part } from '@daxel/core/measure/stability/blame';
-import { UNSEEN } from '@daxel/core/plan/flickerCures';
+import { SURE, UNSEEN, worsens, type Elsewhere } from '@daxel/core/plan/flickerCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { formatDuration, formatMs, formatPercent } from '../composables/format';
 import type { Cause } from '../composables/useCause';
 
 const props = defineProps<{
   cause: Cause | null;
-  running: { done: number; all: number } | null;
+  running: { done: number; all: number; elsewhere?: string } | null;
   failure: string | null;
   /** Frames of the whole range, for what a cure costs. */
   frames: number;
@@ -32,14 +32,17 @@ const parts = computed(() =>
     .sort((a, b) => b[1] - a[1]),
 );
 const taken = (values: TierValues): boolean => Object.entries(values).every(([id, v]) => props.values[id] === v);
-/** Single frames were timed: a smaller difference may be the machine's other work. */
-const SURE = 0.35;
 const extra = (seconds: number): string => {
   const before = props.cause?.before.seconds ?? 0;
-  if (Math.abs(seconds - before) < SURE * before) return 'about the same time';
   const more = (seconds - before) * props.frames;
+  if (Math.abs(seconds - before) < SURE * before || Math.abs(more) < 0.5) return 'about the same time';
   return `${more < 0 ? '−' : '+'}${formatDuration(Math.abs(more))} for the run`;
 };
+/** At the next worst places, which the search has not looked for. */
+function inWords(elsewhere: readonly Elsewhere[]): string {
+  const moves = elsewhere.map(({ before, after }) => `${before.toFixed(1)} → ${after.toFixed(1)}`).join(', ');
+  return worsens(elsewhere) ? `worse elsewhere: ${moves}` : `elsewhere ${moves}`;
+}
 </script>
 
 <template>
@@ -75,6 +78,9 @@ const extra = (seconds: number): string => {
             <th scope="row">
               {{ t.label }}
               <span class="quiet narrow price">{{ formatMs(t.seconds) }} a frame, {{ extra(t.seconds) }}</span>
+              <span v-if="t.elsewhere?.length" class="narrow price" :class="worsens(t.elsewhere) ? 'flag' : 'quiet'">{{
+                inWords(t.elsewhere)
+              }}</span>
             </th>
             <td class="number">{{ t.index.toFixed(2) }}</td>
             <td>
@@ -86,7 +92,8 @@ const extra = (seconds: number): string => {
       </table>
       <p v-if="!running && cause.before.index < UNSEEN" class="quiet narrow">Nobody would notice it here.</p>
       <p v-else-if="!running && cause.best < 0" class="quiet narrow">
-        None of these takes away a tenth of it. Look at the kinds above, or choose another place.
+        None of these takes away a tenth of it without making another place worse. Look at the kinds below, or choose
+        another place.
       </p>
     </template>
     <p v-else-if="!running" class="quiet narrow">
@@ -101,7 +108,10 @@ const extra = (seconds: number): string => {
         aria-label="Progress of the search"
       />
       <p class="quiet narrow" role="status">
-        {{ running.done === 0 ? 'Measuring it as it is' : `Change ${running.done} of ${running.all - 1}` }}
+        <template v-if="running.elsewhere">Holding “{{ running.elsewhere }}” against other places</template>
+        <template v-else>{{
+          running.done === 0 ? 'Measuring it as it is' : `Change ${running.done} of ${running.all - 1}`
+        }}</template>
       </p>
       <v-btn variant="outlined" @click="emit('cancel')">Cancel</v-btn>
     </template>

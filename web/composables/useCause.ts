@@ -8,13 +8,20 @@ import { SUMS } from '@daxel/core/raster/shadeTile';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { Rect } from '@daxel/core/measure/rect';
 import { FRAMES_ASIDE, placeAround, type PlaceFlicker } from '@daxel/core/measure/stability/place';
-import { bestFlickerCure, flickerCures, type TriedFlickerCure } from '@daxel/core/plan/flickerCures';
+import type { WorstPlace } from '@daxel/core/measure/stability/meter';
+import { bestFlickerCure, flickerCures, type Elsewhere, type TriedFlickerCure } from '@daxel/core/plan/flickerCures';
 import { castingKinds } from '@daxel/core/plan/shadowCures';
 import type { ResolvedRecipe, TierValues } from '@daxel/core/recipe/recipe';
 import type { Run } from '../stores/runs';
 import type { FromStability, PartFrame } from '../render/stabilityWorker';
 import { createWorker, startOf, timesOf, type RunOrder, type StabilityPort } from './useRun';
 import { renderPool } from './useShot';
+
+/** Other places at which the best cure is proved, and pixels between them and the first. */
+const ELSEWHERE = 2;
+const APART = 64;
+/** Cures that are held against other places before none is recommended. */
+const MOST_PROVED = 3;
 
 export interface Cause {
   frame: number;
@@ -27,7 +34,8 @@ export interface Cause {
 
 export function useCause(createPort: () => StabilityPort = createWorker) {
   const found = shallowRef<Cause | null>(null);
-  const running = ref<{ done: number; all: number } | null>(null);
+  /** `elsewhere` names the cure that is held against other places. */
+  const running = ref<{ done: number; all: number; elsewhere?: string } | null>(null);
   const failure = ref<string | null>(null);
   let ticket: RenderTicket | null = null;
   let cancelled = false;
@@ -50,14 +58,16 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
       const { recipe, lighting } = order.wish;
       const cures = flickerCures(recipe, before.blame, castingKinds(lighting.lights));
       const tried: TriedFlickerCure[] = [];
+      const steps = cures.length + 1;
       const start = { index: before.index, seconds: before.seconds, blame: before.blame };
       for (const cure of cures) {
-        running.value = { done: tried.length + 1, all: cures.length + 1 };
+        running.value = { done: tried.length + 1, all: steps };
         const after = await measure(createPort, order, frame, rect, cure.values);
         if (!after) return;
         if (after.index !== null) tried.push({ ...cure, index: after.index, seconds: after.seconds });
         found.value = { frame, rect, before: start, tried: [...tried], best: bestFlickerCure(start, tried) };
       }
+      await proveElsewhere(run, order, found.value);
     } catch (error) {
       failure.value = (error as Error).message;
     } finally {
@@ -66,13 +76,44 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
     }
   }
 
-  /** @returns null when cancelled */
+  /** Holds the best cure against the next worst places; one that makes any of them worse gives way to the next best. */
+  async function proveElsewhere(run: Run, order: RunOrder, from: Cause | null): Promise<void> {
+    const places = otherPlaces(run.report?.worst ?? [], from);
+    const before = new Map<WorstPlace, number | null>();
+    for (let round = 0; from && round < MOST_PROVED && places.length > 0; round++) {
+      const { best, tried } = from;
+      if (best < 0 || tried[best].elsewhere) return;
+      const elsewhere: Elsewhere[] = [];
+      for (const place of places) {
+        running.value = { done: elsewhere.length, all: places.length, elsewhere: tried[best].label };
+        const at = async (values: TierValues): Promise<number | null | undefined> => {
+          const measured = await measure(createPort, order, place.frame, place, values, false);
+          return measured === null ? undefined : measured.index;
+        };
+        if (!before.has(place)) {
+          const asItIs = await at({});
+          if (asItIs === undefined) return;
+          before.set(place, asItIs);
+        }
+        const after = await at(tried[best].values);
+        if (after === undefined) return;
+        const asItIs = before.get(place) ?? null;
+        if (asItIs !== null && after !== null) elsewhere.push({ before: asItIs, after });
+      }
+      const proved = tried.map((t, i) => (i === best ? { ...t, elsewhere } : t));
+      from = { ...from, tried: proved, best: bestFlickerCure(from.before, proved) };
+      found.value = from;
+    }
+  }
+
+  /** @param timed render the frame in the middle whole, to know what it costs @returns null when cancelled */
   async function measure(
     port: () => StabilityPort,
     { ...order }: RunOrder,
     middle: number,
     rect: Rect,
     values: TierValues,
+    timed = true,
   ): Promise<(PlaceFlicker & { seconds: number }) | null> {
     // glow comes from parts of the picture that are not rendered
     const recipe: ResolvedRecipe = { ...order.wish.recipe, 'lens.bloom': 0, ...values };
@@ -85,8 +126,7 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
     let seconds = 0;
     for (let number = first; number <= last; number++) {
       const timeSeconds = number / order.rate;
-      // the frame in the middle is rendered whole: that is what it costs
-      const whole = number === middle;
+      const whole = timed && number === middle;
       ticket = run.frame(number, {
         ...order.wish,
         camera: order.cameraAt(timeSeconds),
@@ -115,6 +155,18 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
   }
   onUnmounted(cancel);
   return { found, running, failure, search, cancel, forget };
+}
+
+/** The worst places that are not this one. */
+function otherPlaces(worst: readonly WorstPlace[], from: Cause | null): WorstPlace[] {
+  if (!from) return [];
+  const apart = (a: Rect, b: Rect): boolean =>
+    Math.abs(a.x + a.width / 2 - b.x - b.width / 2) > APART ||
+    Math.abs(a.y + a.height / 2 - b.y - b.height / 2) > APART;
+  const chosen: WorstPlace[] = [];
+  for (const w of worst)
+    if (chosen.length < ELSEWHERE && [from.rect, ...chosen].every((c) => apart(c, w))) chosen.push(w);
+  return chosen;
 }
 
 /** Cut down to a part at once: whole frames with all their layers would fill the memory. */
