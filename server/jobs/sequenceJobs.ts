@@ -130,8 +130,9 @@ export class SequenceJobs {
 
   /** Works on the next missing frame of a sequence whose turn it is. */
   async run(id: string, attemptsLeft: number): Promise<void> {
-    if (!(await sql.startSequence(this.db, id))) return this.next(id);
-    const row = await this.find(id);
+    // it may have been paused meanwhile, or its project deleted
+    const row = (await sql.startSequence(this.db, id)) ? await sql.findSequence(this.db, id) : undefined;
+    if (!row) return this.next(id);
     const frame = missingFrame(row);
     try {
       if (frame === null) await sql.moveSequence(this.db, id, ['running'], 'done');

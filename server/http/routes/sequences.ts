@@ -75,6 +75,8 @@ export function sequenceRoutes({ db, files, sequences }: Services): Router {
         `Files of frames ${lost.slice(0, 5).join(', ')} are gone. Resume the sequence to render them.`,
       );
     const zip = new ZipFile();
+    // a file that goes while it is read: the download ends short, and says so
+    zip.on('error', () => response.destroy());
     const mtime = new Date(row.createdAt);
     // pictures are packed already
     for (const e of entries)
