@@ -11,6 +11,7 @@ import { buildLowLightCorner } from './charts/lowLightCorner';
 import { buildMovingGlint } from './charts/movingGlint';
 import { buildPenumbraScale } from './charts/penumbraScale';
 import { buildSlowPanWires } from './charts/slowPanWires';
+import { buildSparks } from './charts/sparks';
 import { buildSpinningBar } from './charts/spinningBar';
 import { buildThinWall } from './charts/thinWall';
 import { buildLampRoom } from './lampRoom/lampRoom';
@@ -191,6 +192,22 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'floor by the boxes', x: 0.4, y: 0.66, width: 0.18, height: 0.2 },
     ],
     hint: 'Open Motion and render half a second: the corner boils. Denoise calms single frames, and may crawl itself.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-sparks.glb',
+    shot: 'sparks',
+    build: buildSparks,
+    recipe: recipe(
+      'Dailies',
+      { 'lens.exposure': -7, 'samples.pixel': 2, 'samples.shutter': 4 },
+      { 'samples.pixel': 4, 'samples.shutter': 16 },
+    ),
+    patches: [
+      { name: 'fountain', x: 0.36, y: 0.28, width: 0.18, height: 0.22 },
+      { name: 'reeds', x: 0.68, y: 0.36, width: 0.18, height: 0.22 },
+    ],
+    hint: 'Open Motion and try four takes: sparks, reeds and the hand that holds the camera differ. Keep one; it stays the same.',
   },
 ];
 

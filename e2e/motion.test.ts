@@ -182,8 +182,8 @@ describe('Motion', () => {
     await checkAccess(page);
     await button('Keep').nth(2).click();
     expect(await field('Take').inputValue()).toBe('3');
-    await button('Freeze').click();
-    await page.getByText(/^Take 3, frozen to \d+ keys/).waitFor();
+    await button('Freeze shake').click();
+    await page.getByText(/^The shake is frozen to \d+ keys/).waitFor();
     await button('Let it go again').click();
     expect(await field('Take').inputValue()).toBe('3');
     await takeRecipeBack(page);

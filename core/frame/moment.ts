@@ -17,7 +17,7 @@ export interface Moment {
 
 /** @param camera as it is at the frame's own instant, `frameSeconds` */
 export function momentAt(scene: CompiledScene, camera: CameraView, frameSeconds: number, timeSeconds: number): Moment {
-  const world = poseNodes(scene, timeSeconds);
+  const world = poseNodes(scene, timeSeconds, camera.take?.number);
   const rides = camera.ride !== undefined && timeSeconds !== frameSeconds;
   return {
     world,

@@ -1,5 +1,5 @@
 /** The motion layer: where what a pixel sees will be in the next frame. */
-import { invertAffine, multiply } from '../math/mat4';
+import { invertAffine, multiply, type Mat4 } from '../math/mat4';
 import type { Rect } from '../measure/rect';
 import { rayFrame, worldToPixels, type CameraView } from '../scene/camera';
 import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
@@ -70,7 +70,11 @@ export function pointMotion(input: MotionInput): PointMotion {
   const rays = rayFrame(camera, width, height);
   const { origin: o, forward: f, base, right, down } = rays;
   const next = worldToPixels(nextCamera, width, height);
-  const carried = carriers(scene, input.timeSeconds, input.nextTimeSeconds, next);
+  const [from, to] = [
+    poseNodes(scene, input.timeSeconds, camera.take?.number),
+    poseNodes(scene, input.nextTimeSeconds, nextCamera.take?.number),
+  ];
+  const carried = carriers(scene, from, to, next);
   return (i, px, py, out) => {
     out[0] = out[1] = out[2] = 0;
     const rx = base[0] + px * right[0] + py * down[0];
@@ -103,8 +107,7 @@ export function pointMotion(input: MotionInput): PointMotion {
 }
 
 /** Per instance the row-wise matrix from where a point is now to the next frame's pixels. */
-function carriers(scene: MovingScene, now: number, then: number, toPixels: Float64Array): Float64Array[] {
-  const [from, to] = [poseNodes(scene, now), poseNodes(scene, then)];
+function carriers(scene: MovingScene, from: Mat4[], to: Mat4[], toPixels: Float64Array): Float64Array[] {
   const perNode = from.map((world, n) => {
     // column-wise: forth · back, the identity for what stands still
     const same = world.every((v, k) => v === to[n][k]);

@@ -16,7 +16,7 @@ export interface CameraView {
   shutter?: { opens: number; closes: number };
   /** Node that carries the camera while the shutter is open; absent for one that stands still. */
   ride?: number;
-  /** Shakes it, at every instant; its place is `world` at the frame's own. */
+  /** Which course of what is random in the scene is seen; shakes the camera if it rides on a node. */
   take?: ShotTake;
   /** Place on the lens that light is let through, metres to the right and up from its middle. */
   offset?: readonly [number, number];

@@ -7,6 +7,7 @@ import { cleanMaterial } from './cleanMaterial';
 import { flattenGeometry } from './flattenGeometry';
 import { flattenTextures } from './flattenTextures';
 import { poseNodes } from './pose';
+import { placeSparks, withSparks } from './randomParts';
 import { DEFAULT_MATERIAL, STUDIO_ENVIRONMENT, type EnvironmentSource, type SceneSource } from './source';
 import { mipChainBytes } from './textureTable';
 
@@ -25,7 +26,8 @@ const BLACK: EnvironmentSource = {
  * everything; both are said in `meta.warnings`.
  * @throws BadFileError when a position is not a finite number or the hierarchy has a loop
  */
-export function compileScene(source: SceneSource): CompiledScene {
+export function compileScene(given: SceneSource): CompiledScene {
+  const source = withSparks(given, DEFAULT_MATERIAL);
   const warnings = [...source.warnings];
   const { order, indexOf } = parentsFirst(source);
   const nodes = order.map((n) => source.nodes[n]);
@@ -46,6 +48,8 @@ export function compileScene(source: SceneSource): CompiledScene {
   const environment = source.environment ?? (usesStudioLight ? STUDIO_ENVIRONMENT : BLACK);
 
   const portals = nodes.flatMap((n, node) => (n.portal ? [{ ...n.portal, node }] : []));
+  const sways = nodes.flatMap((n, node) => (n.sway ? [{ ...n.sway, node }] : []));
+  const sparks = placeSparks(source, given.nodes.length, indexOf);
   const picture = environment.kind === 'picture' ? source.environmentPicture : undefined;
   const meta: SceneMeta = {
     name: source.name,
@@ -60,6 +64,8 @@ export function compileScene(source: SceneSource): CompiledScene {
     })),
     lights: nodes.flatMap((n, i) => (n.light === undefined ? [] : [{ ...source.lights[n.light], node: i }])),
     ...(portals.length > 0 && { portals }),
+    ...(sways.length > 0 && { sways }),
+    ...(sparks.length > 0 && { sparks }),
     cameras: nodes.flatMap((n, i) => (n.camera === undefined ? [] : [{ ...source.cameras[n.camera], node: i }])),
     channels,
     environment,

@@ -4,6 +4,7 @@
  * Vertices are in their object's space. An *instance* is a node that draws one primitive; its vertices and triangles
  * are contiguous, and posing a frame transforms each vertex once by its instance's node (`poseScene`).
  */
+import type { PlacedSparks, PlacedSway } from './randomParts';
 import type { CameraSource, ChannelSource, EnvironmentSource, PlacedLight, PlacedPortal, ShotSource } from './source';
 
 export interface CompiledScene {
@@ -51,6 +52,9 @@ export interface SceneMeta {
   lights: PlacedLight[];
   /** Absent when there are none. */
   portals?: PlacedPortal[];
+  /** What sways, and emitters of sparks; absent when there are none. */
+  sways?: PlacedSway[];
+  sparks?: PlacedSparks[];
   cameras: (CameraSource & { node: number })[];
   channels: (Omit<ChannelSource, 'times' | 'values'> & { keys: number; timesAt: number; valuesAt: number })[];
   environment: EnvironmentSource;

@@ -8,21 +8,33 @@ import {
   INSTANCE_VERTEX_COUNT,
   type CompiledScene,
 } from './compiled';
+import { sparkMatrix, swayMatrix } from './randomParts';
+import { STILL_TAKE } from './take';
 
-/** World matrix of every node at a time in seconds. */
+/**
+ * World matrix of every node at a time in seconds.
+ * @param take of what is random: the number of a shot's take
+ */
 export function poseNodes(
   scene: Pick<CompiledScene, 'meta' | 'nodeParents' | 'nodeTransforms' | 'keys'>,
   timeSeconds: number,
+  take = STILL_TAKE.number,
 ): Mat4[] {
+  const { sways, sparks } = scene.meta;
+  const swayOf = new Map(sways?.map((s) => [s.node, s]));
   const local = scene.nodeTransforms.slice();
   for (const channel of scene.meta.channels) sampleChannel(scene.keys, channel, timeSeconds, local);
   const world: Mat4[] = [];
   for (let n = 0; n < scene.nodeParents.length; n++) {
     const t = n * 10;
-    const m = fromTrs(local.subarray(t, t + 3), local.subarray(t + 3, t + 7), local.subarray(t + 7, t + 10));
+    const rest = fromTrs(local.subarray(t, t + 3), local.subarray(t + 3, t + 7), local.subarray(t + 7, t + 10));
+    const sway = swayOf.get(n);
+    const m = sway ? multiply(rest, swayMatrix(sway, take, timeSeconds)) : rest;
     const parent = scene.nodeParents[n];
     world.push(parent < 0 ? m : multiply(world[parent], m));
   }
+  for (const s of sparks ?? [])
+    for (let k = 0; k < s.count; k++) world[s.first + k] = sparkMatrix(s, world[s.node], take, k, timeSeconds);
   return world;
 }
 

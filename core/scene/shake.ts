@@ -4,9 +4,9 @@
  * frequencies fill an octave (Shinozuka & Deodatis 1991, Simulation of Stochastic Processes by Spectral Representation),
  * so that it is a function of take and time alone: the same in every render, at any instant of the open shutter.
  */
-import { cos, exp2, sin } from '../math/exact';
+import { cos, sin } from '../math/exact';
 import { multiply, type Mat4 } from '../math/mat4';
-import { random01 } from '../math/random';
+import { bandNoise } from './bandNoise';
 import { MOST_KEYS, type ShakeKeys, type ShotTake } from './take';
 
 export function shakes({ large, small, keys }: ShotTake): boolean {
@@ -16,19 +16,6 @@ export function shakes({ large, small, keys }: ShotTake): boolean {
 const AXES = 6;
 /** Share of a band's amplitude that each of the axes has. */
 const SHARES = [1, 1, 0.5, 1, 1, 0.5];
-const TONES = 12;
-
-/** Noise of unit variance in the octave about `hertz`. @param stream tells noises of one take apart */
-export function bandNoise(take: number, stream: number, hertz: number, timeSeconds: number): number {
-  let sum = 0;
-  for (let k = 0; k < TONES; k++) {
-    // one frequency in each twelfth of the octave, so that the band is filled evenly and never repeats
-    const octave = (k + random01(take, stream, k, 0)) / TONES - 0.5;
-    const turns = hertz * exp2(octave) * timeSeconds + random01(take, stream, k, 1);
-    sum += cos(2 * Math.PI * (turns - Math.floor(turns)));
-  }
-  return sum * Math.sqrt(2 / TONES);
-}
 
 /** Pitch, yaw, roll in radians and x, y, z in metres. */
 export function shakeAt(take: ShotTake, timeSeconds: number): Float64Array {

@@ -5,7 +5,7 @@ import { apertureOf, PICTURE_HEIGHT } from './aperture';
 import type { CameraView } from './camera';
 import type { CompiledScene } from './compiled';
 import { poseNodes } from './pose';
-import { shaken, shakes } from './shake';
+import { shaken } from './shake';
 import { DEFAULT_OPTICS, type ShotOptics, type ShotSource } from './source';
 import type { ShotTake } from './take';
 
@@ -18,11 +18,11 @@ export function shotCamera(scene: CompiledScene, shot: ShotSource, timeSeconds: 
   const yfovRad = focalLength === null ? lens.yfovRad : 2 * atan((PICTURE_HEIGHT * 500) / focalLength);
   const aperture = kind === 'perspective' ? apertureOf(optics, yfovRad) : undefined;
   return {
-    world: shaken(poseNodes(scene, timeSeconds)[shot.cameraNode], shot.take, timeSeconds),
+    world: shaken(poseNodes(scene, timeSeconds, shot.take?.number)[shot.cameraNode], shot.take, timeSeconds),
     lens: { kind, yfovRad, ymag, near },
     shutter: shutterOf(optics, shot.rate),
     ride: shot.cameraNode,
-    ...(shot.take && shakes(shot.take) && { take: shot.take }),
+    ...(shot.take && { take: shot.take }),
     ...(aperture && { aperture }),
   };
 }

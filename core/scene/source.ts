@@ -34,6 +34,32 @@ export interface NodeSource {
   light?: number;
   camera?: number;
   portal?: PortalSource;
+  /** Sways about its own x and z. */
+  sway?: SwaySource;
+  /** Throws sparks along its −Z. */
+  sparks?: SparksSource;
+}
+
+export interface SwaySource {
+  /** Standard deviation of each of the two turns, degrees. */
+  angleDeg: number;
+  hertz: number;
+}
+
+export interface SparksSource {
+  perSecond: number;
+  /** Of the longest, seconds. */
+  life: number;
+  /** Of the quickest at birth, metres a second. */
+  speed: number;
+  /** Half the angle of the cone, degrees. */
+  spreadDeg: number;
+  /** Downwards, metres a second squared. */
+  gravity: number;
+  /** Diameter at birth, metres. */
+  size: number;
+  /** Nit. */
+  radiance: [number, number, number];
 }
 
 /** A rectangle in an opening, in the node's x and y about its middle; guides paths out, gives no light itself. */

@@ -62,7 +62,20 @@ export const areaLightExtras = z.object({
 
 export const portalExtras = z.object({ width: finite.min(0), height: finite.min(0).optional() });
 
+export const swayExtras = z.object({ angleDeg: finite.min(0).max(45), hertz: finite.min(0.01).max(60) });
+export const sparksExtras = z.object({
+  perSecond: finite.min(0.1).max(10_000),
+  life: finite.min(0.01).max(60),
+  speed: finite.min(0).max(1000),
+  spreadDeg: finite.min(0).max(85).default(20),
+  gravity: finite.min(-100).max(100).default(9.81),
+  size: finite.min(1e-5).max(10).default(0.003),
+  radiance: rgb,
+});
+
 export const nodeExtras = z.object({
+  sway: swayExtras.optional(),
+  sparks: sparksExtras.optional(),
   portal: portalExtras.optional(),
   areaLight: areaLightExtras.optional(),
   radius: finite.min(0).optional(),
@@ -71,7 +84,7 @@ export const nodeExtras = z.object({
 });
 
 /** Keys that are understood somewhere; others are reported once. */
-export const KNOWN_NODE_KEYS = ['areaLight', 'portal', 'radius', 'angularDiameterDeg', 'castsShadow'];
+export const KNOWN_NODE_KEYS = ['areaLight', 'portal', 'sway', 'sparks', 'radius', 'angularDiameterDeg', 'castsShadow'];
 export const KNOWN_SCENE_KEYS = ['environment', 'shots'];
 /** Keys of the format that this version reads but does not render yet. */
 export const LATER_KEYS = ['medium'];

@@ -10,6 +10,15 @@ import type { SceneSource } from '@daxel/core/scene/source';
 import { readGlb } from './readGlb';
 import { writeGlb } from './writeGlb';
 
+const SPARKS = {
+  perSecond: 4,
+  life: 0.5,
+  speed: 2,
+  spreadDeg: 30,
+  gravity: 9.81,
+  size: 0.004,
+  radiance: [900, 500, 100] as [number, number, number],
+};
 const TAKE = { ...STILL_TAKE, number: 12, large: { angleDeg: 1, shift: 0.02, hertz: 0.7 } };
 function sample(): SceneSource {
   const image = {
@@ -39,7 +48,9 @@ function sample(): SceneSource {
     light('spot', 40, { innerConeRad: 0.2, outerConeRad: 0.5, radius: 0.1 }),
     light('sun', 9, { angularDiameterRad: 0.0093, castsShadow: true }),
   ];
-  addNode(scene, { light: 0, translation: [0, 2, 0] });
+  const first = addNode(scene, { light: 0, translation: [0, 2, 0] });
+  scene.nodes[first].sway = { angleDeg: 3, hertz: 0.5 };
+  scene.nodes[first].sparks = SPARKS;
   addNode(scene, { light: 1 });
   scene.cameras = [{ name: 'main', kind: 'perspective', yfovRad: 0.8, ymag: 1, near: 0.05 }];
   addNode(scene, { camera: 0, translation: [0, 1, 4], name: 'main camera' });
@@ -79,8 +90,11 @@ describe('a .glb', () => {
       seed: 3,
       take: TAKE,
     });
+    expect(back.nodes.find((n) => n.sway)?.sway).toEqual({ angleDeg: 3, hertz: 0.5 });
+    expect(back.nodes.find((n) => n.sparks)?.sparks).toEqual(SPARKS);
     expect(back.animations.length).toBe(1);
-    expect(compileScene(back).triangles.length).toBe(6);
+    // two triangles, and eight for each of two sparks
+    expect(compileScene(back).triangles.length).toBe(6 + 2 * 24);
   });
 
   it('brings area lights back, beside a punctual light on the same node and without one', async () => {

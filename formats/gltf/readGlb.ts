@@ -18,6 +18,7 @@ import {
 import type { z } from 'zod';
 import { decodeImage } from '../image/decodeImage';
 import { checkGlb } from './checkGlb';
+import { MOST_SPARKS } from '@daxel/core/scene/randomParts';
 import { KNOWN_NODE_KEYS, KNOWN_SCENE_KEYS, LATER_KEYS, nodeExtras, portalExtras, sceneExtras } from './daxelExtras';
 import { readMaterial } from './readMaterial';
 
@@ -159,6 +160,14 @@ class SceneReader {
       }
       if (extras?.areaLight) this.addAreaLight(source, extras);
       if (extras?.portal) this.addPortal(source, extras.portal);
+      if (extras?.sway) source.sway = extras.sway;
+      if (extras?.sparks) {
+        source.sparks = extras.sparks;
+        if (extras.sparks.perSecond * extras.sparks.life > MOST_SPARKS)
+          this.scene.warnings.push(
+            `Node "${node.getName()}" throws more than ${MOST_SPARKS} sparks at once: fewer are shown.`,
+          );
+      }
       this.scene.nodes.push(source);
       for (const child of node.listChildren()) visit(child, index);
     };

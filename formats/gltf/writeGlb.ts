@@ -50,8 +50,9 @@ export async function writeGlb(scene: SceneSource): Promise<Uint8Array> {
       else camera.setType('orthographic').setXMag(c.ymag).setYMag(c.ymag).setZFar(1000);
       node.setCamera(camera);
     }
-    const own = n.portal ? { portal: n.portal } : {};
-    if (n.portal) node.setExtras({ daxel: own });
+    const { portal, sway, sparks } = n;
+    const own = { ...(portal && { portal }), ...(sway && { sway }), ...(sparks && { sparks }) };
+    if (Object.keys(own).length > 0) node.setExtras({ daxel: own });
     if (n.light !== undefined) {
       const light = scene.lights[n.light];
       if (light.kind !== 'area') node.setExtension('KHR_lights_punctual', writeLight(doc, light, light.kind));

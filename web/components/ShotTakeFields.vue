@@ -4,7 +4,12 @@ import { computed } from 'vue';
 import type { ShakeBand, ShotTake } from '@daxel/core/scene/take';
 import NumberField from './NumberField.vue';
 
-const props = defineProps<{ take: ShotTake; disabled: boolean }>();
+const props = defineProps<{
+  take: ShotTake;
+  /** Something besides the camera is random: it sways, or throws sparks. */
+  random: boolean;
+  disabled: boolean;
+}>();
 const emit = defineEmits<{ change: [take: ShotTake, key: string]; try: []; freeze: [] }>();
 
 const put = (more: Partial<ShotTake>): void =>
@@ -71,9 +76,9 @@ function shake(on: boolean): void {
         />
       </div>
     </template>
-    <template v-if="moves">
+    <template v-if="moves || random">
       <NumberField
-        v-if="!frozen"
+        v-if="!frozen || random"
         label="Take"
         :model-value="take.number"
         :min="0"
@@ -81,11 +86,11 @@ function shake(on: boolean): void {
         :step="1"
         @update:model-value="(v) => put({ number: v })"
       />
-      <p v-else class="narrow">Take {{ take.number }}, frozen to {{ (take.keys?.values.length ?? 0) / 6 }} keys.</p>
+      <p v-if="frozen" class="narrow">The shake is frozen to {{ (take.keys?.values.length ?? 0) / 6 }} keys.</p>
       <div class="acts">
-        <v-btn v-if="!frozen" size="small" :disabled="disabled" @click="emit('try')">Try four takes</v-btn>
-        <v-btn v-if="!frozen" size="small" :disabled="disabled" @click="emit('freeze')">Freeze</v-btn>
-        <v-btn v-else size="small" :disabled="disabled" @click="put({ keys: null })">Let it go again</v-btn>
+        <v-btn v-if="!frozen || random" size="small" :disabled="disabled" @click="emit('try')">Try four takes</v-btn>
+        <v-btn v-if="moves && !frozen" size="small" :disabled="disabled" @click="emit('freeze')">Freeze shake</v-btn>
+        <v-btn v-if="frozen" size="small" :disabled="disabled" @click="put({ keys: null })">Let it go again</v-btn>
       </div>
     </template>
   </fieldset>

@@ -25,6 +25,8 @@ export function useShotTake(
     if (!scene.value || !shot.value) return null;
     return sourceOf(scene.value, shot.value).take ?? STILL_TAKE;
   });
+  /** Something besides the camera is random. */
+  const random = computed(() => Boolean(scene.value?.meta.sways ?? scene.value?.meta.sparks));
   const takes = useTakes();
 
   /** @param first number of the first take that is tried */
@@ -43,7 +45,7 @@ export function useShotTake(
     document.change({ take: to }, key);
   }
   function keepTake(number: number): void {
-    if (take.value) changeTake({ ...take.value, number, keys: null }, 'take number');
+    if (take.value) changeTake({ ...take.value, number }, 'take number');
     takes.close();
   }
   /** Over all frames of the shot. */
@@ -56,5 +58,5 @@ export function useShotTake(
       notices.flag(error);
     }
   }
-  return { take, takes, tryTakes, changeTake, keepTake, freeze };
+  return { take, random, takes, tryTakes, changeTake, keepTake, freeze };
 }

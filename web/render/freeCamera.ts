@@ -5,7 +5,7 @@ import type { CameraView } from '@daxel/core/scene/camera';
 export interface FreeCamera {
   lens: CameraView['lens'];
   /** What moves is blurred as in the shot; the camera itself stands still. */
-  film: Pick<CameraView, 'aperture' | 'shutter'>;
+  film: Pick<CameraView, 'aperture' | 'shutter' | 'take'>;
   eye: number[];
   /** The point that orbiting turns about. */
   pivot: number[];
@@ -19,7 +19,7 @@ export function freeFrom(view: CameraView, distance: number): FreeCamera {
   const d = Math.max(0.05, distance);
   return {
     lens: view.lens,
-    film: { aperture: view.aperture, shutter: view.shutter },
+    film: { aperture: view.aperture, shutter: view.shutter, take: view.take },
     eye: [m[12], m[13], m[14]],
     pivot: [m[12] - m[8] * d, m[13] - m[9] * d, m[14] - m[10] * d],
   };

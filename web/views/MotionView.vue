@@ -181,7 +181,7 @@ function useCure(cure: TierValues): void {
 
 const { optics, picking, pickFocus } = useFocusPick(scene, shot, run, picture, frame);
 
-const { take, takes, tryTakes, changeTake, keepTake, freeze } = useShotTake(scene, shot, () => {
+const { take, random, takes, tryTakes, changeTake, keepTake, freeze } = useShotTake(scene, shot, () => {
   const light = stage.light.lighting.value;
   const active = stage.light.active.value;
   const base = stage.base.value;
@@ -317,6 +317,7 @@ useCommands([
           <h2>Take</h2>
           <ShotTakeFields
             :take="take"
+            :random="random"
             :disabled="progress !== null"
             @change="changeTake"
             @try="tryTakes(take.number)"
