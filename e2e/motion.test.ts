@@ -117,6 +117,8 @@ describe('Motion', () => {
     await field('Last frame').press('Enter');
     const before = await index();
     expect(before).toBeGreaterThan(2);
+    await page.locator('.worst button').first().click();
+    await page.getByRole('img', { name: /^Clip of frames/ }).waitFor();
     await button('Find the cause').click();
     await button('Search at the marked place').waitFor();
     const suspects = page.getByRole('region', { name: 'Suspects' });

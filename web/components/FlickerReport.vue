@@ -1,13 +1,15 @@
 <script setup lang="ts">
 /** What flickers in a run, in figures and words. */
-import { computed } from 'vue';
+import { computed, shallowRef, watch } from 'vue';
 import { VISIBLE_STEPPING } from '@daxel/core/measure/stepping';
 import type { Kind } from '@daxel/core/measure/stability/kinds';
+import type { WorstPlace } from '@daxel/core/measure/stability/meter';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { formatPercent } from '../composables/format';
 import type { Run } from '../stores/runs';
+import PlaceClip from './PlaceClip.vue';
 
-const props = defineProps<{ report: SequenceReport; run: Run; before: Run | null; frame: number }>();
+const props = defineProps<{ report: SequenceReport; run: Run; before: Run | null }>();
 const emit = defineEmits<{ go: [frame: number, place: { x: number; y: number; width: number; height: number }] }>();
 
 /** What each kind looks like, and what governs it. */
@@ -33,6 +35,19 @@ const verdict = computed(() => {
   if (index < 1) return 'Calm but for single moments.';
   return index < 2 ? 'Just noticed.' : 'Plainly seen.';
 });
+/** The place that is shown as a clip. */
+const clip = shallowRef<WorstPlace | null>(null);
+watch(
+  () => props.report,
+  () => (clip.value = null),
+);
+function show(place: WorstPlace): void {
+  clip.value = place;
+  emit('go', place.frame, place);
+}
+function placeOf({ frame, x, y, width, height }: WorstPlace) {
+  return { frame, x, y, width, height };
+}
 /** The frame whose motion blur steps most. */
 const stepping = computed(() => worstStepping(props.run));
 const steppingWas = computed(() => props.before && worstStepping(props.before));
@@ -112,10 +127,11 @@ const was = computed(() => props.before?.report ?? null);
       <h3>Worst places</h3>
       <ul class="worst">
         <li v-for="(w, i) in report.worst" :key="i">
-          <button :class="{ chosen: w.frame === frame }" @click="emit('go', w.frame, w)">
+          <button :class="{ chosen: w === clip }" :aria-expanded="w === clip" @click="show(w)">
             frame {{ w.frame }}, at {{ w.x }}, {{ w.y }}
             <span class="share">{{ w.index.toFixed(2) }}</span>
           </button>
+          <PlaceClip v-if="w === clip" :run="run" v-bind="placeOf(w)" />
         </li>
       </ul>
     </template>

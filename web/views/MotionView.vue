@@ -430,7 +430,6 @@ useCommands([
           :report="shown.report"
           :run="shown"
           :before="shown === run ? before : null"
-          :frame="frame"
           @go="goTo"
         />
         <p v-else class="quiet empty">
