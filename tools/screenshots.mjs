@@ -59,7 +59,6 @@ await keep('projects');
 await page.getByRole('link', { name: 'Open grazing-plane' }).click();
 await page.locator('[data-stage=shadows]').click();
 await settled();
-await keep('chart-grazing-plane');
 for (const name of ['Slope bias, draft', 'Normal offset, draft']) {
   if (name.startsWith('Slope')) await page.getByRole('switch', { name: 'Automatic bias, draft' }).click();
   await page.getByRole('textbox', { name, exact: true }).fill('0');
@@ -129,6 +128,26 @@ await toShot('spinning-bar');
 await page.locator('[data-stage=samples]').click();
 await settled();
 await keep('chart-spinning-bar');
+
+await page.getByRole('link', { name: 'Output', exact: true }).click();
+await page.getByRole('button', { name: 'Render frames…' }).click();
+await page.getByRole('radio', { name: 'Draft' }).check();
+await page.getByRole('textbox', { name: 'Last frame', exact: true }).fill('43');
+await page.keyboard.press('Enter');
+await page.getByRole('button', { name: 'Render out' }).click();
+await page.getByRole('button', { name: 'frame 24: finished' }).click({ timeout: 600_000 });
+await page.waitForTimeout(1500);
+await keep('sequence');
+await page.getByRole('button', { name: 'Cancel', exact: true }).click();
+await toShot('sparks');
+await page.getByRole('link', { name: 'Motion', exact: true }).click();
+await page.getByRole('textbox', { name: 'Last frame', exact: true }).fill('11');
+await page.keyboard.press('Enter');
+await page.getByRole('button', { name: 'Try four takes' }).click();
+await page.getByRole('button', { name: 'Four others' }).waitFor();
+await page.getByRole('slider', { name: 'Frame' }).fill('9');
+await page.waitForTimeout(500);
+await keep('motion-takes');
 
 await toShot('fine-lines');
 await page.getByRole('link', { name: 'Wedges', exact: true }).click();

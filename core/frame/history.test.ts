@@ -9,7 +9,7 @@ import type { SceneSource } from '../scene/source';
 import { addNode, environment, light, DOWN, mapCamera, MATTE, quad, sceneOf } from '../testing/scenes';
 import { createLocalPort } from './localPort';
 import { RenderPool, type RenderedFrame } from './renderPool';
-import { packHistory, takeHistory, unpackHistory } from './keptHistory';
+import { historyMap, packHistory, takeHistory, unpackHistory } from './keptHistory';
 import { FrameRun, type RunStart } from './run';
 
 const [WIDTH, HEIGHT] = [80, 48];
@@ -155,6 +155,17 @@ describe('temporal accumulation', () => {
     );
     expect(unpackHistory(bytes, 'run').frame).toBe(-3);
     expect(() => unpackHistory(spoil(bytes), key)).toThrow(message);
+  });
+
+  it('tells where history was taken over: all of it on what stands still, none where the square has just left', async () => {
+    const frame = await start(slide(10), { 'samples.history': 5, 'samples.leadIn': 8 })(2);
+    const { width, shares } = historyMap(frame.views.history, WIDTH, HEIGHT, 5);
+    const row = (HEIGHT / 8) * width;
+    // its left edge stands at 40.8 and stood at 30.8 the frame before
+    expect(shares[row + 9]).toBe(0);
+    expect(shares[width + 2]).toBe(255);
+    const first = await start(slide(10), { 'samples.history': 5, 'samples.leadIn': 0 })(2);
+    expect(historyMap(first.views.history, WIDTH, HEIGHT, 5).shares.every((s) => s === 0)).toBe(true);
   });
 
   it('takes no history that is not there', async () => {

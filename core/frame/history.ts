@@ -15,7 +15,7 @@ import type { PointMotion } from './motion';
 /** Numbers of a pixel's sums that are carried: twelve of light, coverage, lit share. */
 const CARRIED = 14;
 /** Place in a record where the number of frames in it stands. */
-const H_FRAMES = 14;
+export const H_FRAMES = 14;
 /** Share of the distance by which a point may lie off where it was and still be the same. */
 const SAME_DEPTH = 0.03;
 /** Pixels around a place in which the same thing is looked for: samples may lie one aside in either frame. */

@@ -2,6 +2,7 @@
 import { KeyedReader, packKeyed } from '../keyedBytes';
 import { SUMS } from '../raster/shadeTile';
 import type { FrameViews } from './frameMemory';
+import { H_FRAMES } from './history';
 
 export interface KeptHistory {
   /** The frame that it stands after. */
@@ -54,4 +55,27 @@ export function unpackHistory(bytes: Uint8Array, key: string): KeptHistory {
     depth: reader.floats(pixels),
     objectId: reader.integers(pixels),
   };
+}
+
+/** Share of the history that each block of a frame was averaged over. */
+export interface HistoryMap {
+  width: number;
+  height: number;
+  /** 0 where a pixel of the block took nothing over from earlier frames … 255 where all of it was taken over. */
+  shares: Uint8Array<ArrayBuffer>;
+}
+const BLOCK = 4;
+
+/** @param length frames that count at most @returns the least share of each block of 4 × 4 pixels */
+export function historyMap(history: Float32Array, width: number, height: number, length: number): HistoryMap {
+  const [across, down] = [Math.ceil(width / BLOCK), Math.ceil(height / BLOCK)];
+  const shares = new Uint8Array(across * down).fill(255);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const frames = history[(y * width + x) * SUMS + H_FRAMES];
+      const share = length > 1 ? Math.round((255 * (frames - 1)) / (length - 1)) : 0;
+      const o = Math.floor(y / BLOCK) * across + Math.floor(x / BLOCK);
+      if (share < shares[o]) shares[o] = share;
+    }
+  return { width: across, height: down, shares };
 }

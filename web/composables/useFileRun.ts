@@ -52,7 +52,17 @@ export function useFileRun(orderOf: () => FileRunOrder | null, createPort: () =>
       progress.value = { done: 0, all };
       runs.turn(shotId);
       const from = { shotId, name: pattern, tier: 'final' as const, first, last, rate, order: null };
-      run = { ...from, state: 'rendering', pictures: [], found: {}, maps: {}, stepping: {}, report: null, seconds: 0 };
+      run = {
+        ...from,
+        state: 'rendering',
+        pictures: [],
+        found: {},
+        maps: {},
+        stepping: {},
+        histories: [],
+        report: null,
+        seconds: 0,
+      };
       change({});
       port = createPort();
       let arrived: (picture: Picture) => void = () => undefined;

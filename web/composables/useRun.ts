@@ -1,5 +1,7 @@
 /** Renders a range of frames one by one and has them measured meanwhile. */
 import { markRaw, onUnmounted, ref } from 'vue';
+import { historyOptions } from '@daxel/core/frame/frameSettings';
+import { historyMap } from '@daxel/core/frame/keptHistory';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { FrameRun } from '@daxel/core/frame/run';
 import { geometryView } from '@daxel/core/frame/shutter';
@@ -72,6 +74,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
       found: {},
       maps: {},
       stepping: {},
+      histories: [],
       report: null,
       seconds: 0,
     };
@@ -80,6 +83,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     const port = createPort();
     const measured = listenToMeter(port, () => run, change);
     port.post(startOf(order));
+    const accumulated = historyOptions(wish.recipe)?.length ?? 1;
     const frames = new FrameRun(renderPool(), order.scene, rate);
     const began = performance.now();
     try {
@@ -93,6 +97,9 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
         port.post({ type: 'frame', frame: frameOf(order, number, frame) });
         change({
           pictures: [...run.pictures, copyPicture(views, width, height, samples, false)],
+          ...(accumulated > 1 && {
+            histories: [...run.histories, historyMap(views.history, width, height, accumulated)],
+          }),
           seconds: run.seconds + frame.seconds,
         });
         const done = run.pictures.length;

@@ -1,6 +1,7 @@
 /** Rendered runs of each shot, for as long as the page lives: the newest and the one before it. */
 import { defineStore } from 'pinia';
 import { shallowRef } from 'vue';
+import type { HistoryMap } from '@daxel/core/frame/keptHistory';
 import type { SteppingFigures } from '@daxel/core/measure/stepping';
 import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
@@ -25,6 +26,8 @@ export interface Run {
   /** By frame number. */
   found: Record<number, FrameStability>;
   maps: Record<number, FlickerMap>;
+  /** From `first` on, where temporal accumulation took earlier frames over; empty without it. */
+  histories: HistoryMap[];
   /** Where motion blur steps, of frames in which something moves far enough. */
   stepping: Record<number, SteppingFigures>;
   report: SequenceReport | null;

@@ -5,6 +5,7 @@ import FlickerCause from '../components/FlickerCause.vue';
 import FlickerOverlay from '../components/FlickerOverlay.vue';
 import FlickerReport from '../components/FlickerReport.vue';
 import FlickerTrace from '../components/FlickerTrace.vue';
+import HistoryOverlay from '../components/HistoryOverlay.vue';
 import NumberField from '../components/NumberField.vue';
 import PictureCanvas from '../components/PictureCanvas.vue';
 import ShotOptics from '../components/ShotOptics.vue';
@@ -87,6 +88,8 @@ const { lut, graded, dark, difference, seen, tableFile, loadTable, toggleGrade }
 );
 const showMap = ref(false);
 const map = computed(() => (showMap.value ? (shown.value?.maps[frame.value] ?? null) : null));
+const showHistory = ref(false);
+const history = computed(() => shown.value?.histories[frame.value - shown.value.first] ?? null);
 const mark = ref<{ x: number; y: number; width: number; height: number } | null>(null);
 const found = computed(() => shown.value?.found[frame.value] ?? null);
 
@@ -219,6 +222,14 @@ useCommands([
   { id: 'motion-first', label: 'First frame', key: 'Home', group, run: () => player.step(-1e9), enabled: some },
   { id: 'motion-last', label: 'Last frame', key: 'End', group, run: () => player.step(1e9), enabled: some },
   { id: 'motion-loop', label: 'Loop or stop at the end', key: 'L', group, run: () => (loop.value = !loop.value) },
+  {
+    id: 'motion-history',
+    label: 'Where temporal accumulation took earlier frames over',
+    key: 'H',
+    group,
+    run: () => (showHistory.value = !showHistory.value),
+    enabled: () => history.value !== null,
+  },
   { id: 'motion-map', label: 'Flicker map', key: 'M', group, run: () => (showMap.value = !showMap.value) },
   {
     id: 'motion-second',
@@ -370,6 +381,7 @@ useCommands([
             @click="pickFocus"
           >
             <PictureCanvas :picture="seen ?? picture" :label="`Frame ${frame}`" />
+            <HistoryOverlay v-if="showHistory && history" :map="history" class="layer" />
             <FlickerOverlay v-if="map" :map="map" class="layer" />
             <div v-if="mark" class="mark" :style="box(mark)" />
           </div>
@@ -394,6 +406,14 @@ useCommands([
             ><template v-else-if="showMap && shown?.report">, not measured</template></span
           >
           <button :aria-pressed="showMap" @click="showMap = !showMap">Flicker map</button>
+          <button
+            v-if="history"
+            :aria-pressed="showHistory"
+            title="Striped where nothing of earlier frames was taken over: there each frame stands for itself"
+            @click="showHistory = !showHistory"
+          >
+            History
+          </button>
           <template v-if="before">
             <button :aria-pressed="second" @click="second = !second">Run before</button>
             <button :aria-pressed="difference" @click="difference = !difference">Difference × {{ DIFFERENCE }}</button>
@@ -560,7 +580,7 @@ useCommands([
   border-radius: 4px;
 }
 .picture-tools input[type='range'] {
-  width: 160px;
+  width: 110px;
 }
 .number {
   min-width: 130px;
