@@ -44,6 +44,7 @@ await page.keyboard.press('Control+k');
 await page.waitForTimeout(200);
 await keep('commands');
 await page.keyboard.press('Escape');
+await page.waitForTimeout(500);
 await page.keyboard.press('r');
 await page.getByRole('button', { name: 'Watch it' }).click();
 await page.locator('.picture img').waitFor();
