@@ -39,10 +39,14 @@ const CLOSEST = 2;
 const TRAIL = 3;
 /** Trails longer than this are looked at in their middle only, pixels. */
 const LONGEST = 128;
-/** Every so many pixels across and down is looked at. */
-const EVERY = 2;
+/** Every so many pixels across and down is looked at; more sparsely where most of the picture moves. */
+const FINE = 2;
+const COARSE = 4;
+const MOST_POINTS = 30_000;
 /** Looked-at points on either side that a value is the mean of. */
 const BESIDE = 4;
+const turning = new Float64Array(16);
+const sums = new Float64Array(6);
 /** Light of a black display, as a share of white. */
 const BLACK = 0.005;
 /** Contrast of a comb that is seen: the eye's best for gratings at rest, doubled since it moves. */
@@ -52,13 +56,14 @@ export const VISIBLE_STEPPING = 0.01;
 export function measureStepping(input: SteppingInput): SteppingFigures | null {
   const { width, height, motion, open, instants } = input;
   if (instants < 2 || open <= 0) return null;
-  const across = Math.floor(width / EVERY);
-  const down = Math.floor(height / EVERY);
+  const every = movingPixels(motion, (CLOSEST * instants) / open) > MOST_POINTS * FINE ** 2 ? COARSE : FINE;
+  const across = Math.floor(width / every);
+  const down = Math.floor(height / every);
   const map = new Float32Array(across * down).fill(NaN);
   let count = 0;
   let longest: { trail: number; x: number; y: number } | null = null;
   const trailAt = (gx: number, gy: number): [number, number, number] => {
-    const i = (gy * width + gx) * EVERY * 2;
+    const i = (gy * width + gx) * every * 2;
     const speed = Math.sqrt(motion[i] ** 2 + motion[i + 1] ** 2);
     return [motion[i] / speed, motion[i + 1] / speed, speed * open];
   };
@@ -66,9 +71,9 @@ export function measureStepping(input: SteppingInput): SteppingFigures | null {
     for (let gx = 1; gx < across; gx++) {
       const [ux, uy, trail] = trailAt(gx, gy);
       // copies that close are one: there is a trail, and it is even
-      if (trail >= TRAIL && !(trail <= (longest?.trail ?? 0))) longest = { trail, x: gx * EVERY, y: gy * EVERY };
+      if (trail >= TRAIL && !(trail <= (longest?.trail ?? 0))) longest = { trail, x: gx * every, y: gy * every };
       if (!(trail / instants >= CLOSEST)) continue;
-      const contrast = comb(input, gx * EVERY, gy * EVERY, ux, uy, trail);
+      const contrast = comb(input, gx * every, gy * every, ux, uy, trail);
       map[gy * across + gx] = contrast;
       if (!Number.isNaN(contrast)) count++;
     }
@@ -80,7 +85,7 @@ export function measureStepping(input: SteppingInput): SteppingFigures | null {
     spacing: 0,
     x: 0,
     y: 0,
-    coverage: (count * EVERY ** 2) / (width * height),
+    coverage: (count * every ** 2) / (width * height),
   };
   for (let gy = 1; gy < down; gy++)
     for (let gx = 1; gx < across; gx++) {
@@ -88,9 +93,16 @@ export function measureStepping(input: SteppingInput): SteppingFigures | null {
       const [ux, uy, trail] = trailAt(gx, gy);
       const contrast = besideMean(map, across, down, gx, gy, ux, uy);
       if (contrast > worst.contrast)
-        worst = { ...worst, contrast, spacing: trail / instants, x: gx * EVERY, y: gy * EVERY };
+        worst = { ...worst, contrast, spacing: trail / instants, x: gx * every, y: gy * every };
     }
   return worst;
+}
+
+/** @param least pixels to the next frame */
+function movingPixels(motion: Float32Array, least: number): number {
+  let count = 0;
+  for (let i = 0; i < motion.length; i += 2) if (motion[i] ** 2 + motion[i + 1] ** 2 >= least * least) count++;
+  return count;
 }
 
 /**
@@ -135,31 +147,50 @@ function comb(input: SteppingInput, x: number, y: number, ux: number, uy: number
     if (px < 2 || py < 2 || px > width - 4 || py > height - 4) return NaN;
   }
   const at = (j: number): number => cubicAt(luminance, width, x + ux * j, y + uy * j);
-  const sums = new Float64Array(6);
+  // angles advance by even steps: turned on from sample to sample, three waves and the window
+  const rates = [instants - 1, instants, instants + 1].map((m) => (2 * Math.PI * m) / trail);
+  rates.push(Math.PI / reach);
+  rates.forEach((rate, m) => {
+    turning[m * 4] = cos(rate * (0.5 - half));
+    turning[m * 4 + 1] = sin(rate * (0.5 - half));
+    turning[m * 4 + 2] = cos(rate);
+    turning[m * 4 + 3] = sin(rate);
+  });
+  sums.fill(0);
   let before = at(-half);
   let mean = before / 2;
   for (let j = -half; j < half; j++) {
     const value = at(j + 1);
-    const place = j + 0.5;
-    const weight = window(place, reach);
-    const slope = (value - before) * weight;
+    // Hann's window: 1 in the middle and 0 at `reach`
+    const slope = Math.abs(j + 0.5) < reach ? (value - before) * (0.5 + 0.5 * turning[12]) : 0;
     mean += j + 1 < half ? value : value / 2;
     before = value;
-    if (slope === 0) continue;
-    for (let m = 0; m < 3; m++) {
-      const phase = (2 * Math.PI * (instants + m - 1) * place) / trail;
-      sums[m * 2] += slope * cos(phase);
-      sums[m * 2 + 1] += slope * sin(phase);
+    for (let m = 0; m < 16; m += 4) {
+      const [c, s] = [turning[m], turning[m + 1]];
+      if (m < 12) {
+        sums[m >> 1] += slope * c;
+        sums[(m >> 1) + 1] += slope * s;
+      }
+      turning[m] = c * turning[m + 2] - s * turning[m + 3];
+      turning[m + 1] = s * turning[m + 2] + c * turning[m + 3];
     }
   }
   mean /= 2 * half;
   const power = [0, 1, 2].map((m) => Math.sqrt(sums[m * 2] ** 2 + sums[m * 2 + 1] ** 2));
   const over = Math.max(0, power[1] - (power[0] + power[2]) / 2);
   // a step of height 1 would leave this much, after a pixel's width and the difference of two neighbours
-  const gain = edgeGain(instants, spacing, reach);
+  // where the window holds the whole trail it depends on their number alone
+  const gain = reach === trail ? wholeGain(instants) : edgeGain(instants, spacing, reach);
   const filter = sinc(1 / spacing);
   const step = over / (gain * filter * filter);
   return (step * filter) / (Math.PI * instants) / (mean + BLACK);
+}
+
+const gains = new Map<number, number>();
+function wholeGain(instants: number): number {
+  let gain = gains.get(instants);
+  if (gain === undefined) gains.set(instants, (gain = edgeGain(instants, 1, instants)));
+  return gain;
 }
 
 /** What n copies of an edge of height 1 in the middle of the window come to, beyond their two neighbours in frequency. */
