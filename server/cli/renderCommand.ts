@@ -2,6 +2,7 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { basename, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { frameName } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderPool } from '@daxel/core/frame/renderPool';
@@ -153,10 +154,7 @@ const SURROUNDING: EnvironmentSource = {
 };
 
 function fileName(pattern: string, shot: ShotSource, frame: number, layer: string): string {
-  return pattern
-    .replaceAll('{shot}', shot.name.replace(/[^\p{L}\p{N}._-]+/gu, '-'))
-    .replaceAll('{layer}', layer)
-    .replace(/#+/g, (hashes) => String(frame).padStart(hashes.length, '0'));
+  return frameName(pattern.replaceAll('{layer}', layer), shot.name, frame);
 }
 
 async function writeOutputs(pattern: string, output: OutputInput, shot: ShotSource, frame: number): Promise<string[]> {
