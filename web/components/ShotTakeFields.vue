@@ -118,6 +118,7 @@ fieldset {
 }
 .acts {
   display: flex;
+  flex-wrap: wrap;
   gap: 6px;
 }
 </style>
