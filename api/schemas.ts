@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { rig } from '@daxel/core/light/rig';
 import { checkValue } from '@daxel/core/recipe/recipe';
+import { cameraPath } from '@daxel/core/scene/cameraPath';
 import { shotTake } from '@daxel/core/scene/take';
 
 const finite = z.number();
@@ -56,6 +57,7 @@ export const camera = z.strictObject({
   /** Node of the scene that carries it while the shutter is open. */
   ride: z.int().min(0).max(1e6).optional(),
   take: shotTake.optional(),
+  path: cameraPath.optional(),
 });
 export type CameraState = z.infer<typeof camera>;
 
@@ -91,6 +93,8 @@ export const shot = z.object({
   optics: optics.nullable(),
   /** What is random in it; null for what the scene's file says. */
   take: shotTake.nullable(),
+  /** Where its camera goes; null for where it goes in the scene's file. */
+  path: cameraPath.nullable(),
   /** Grows with every change; a change must name the version it was made from. */
   version: z.int(),
   /** Address of a small picture, or null. */
@@ -107,6 +111,7 @@ export const shotChange = z.strictObject({
   rigId: z.string().max(40).nullable().optional(),
   optics: optics.nullable().optional(),
   take: shotTake.nullable().optional(),
+  path: cameraPath.nullable().optional(),
   frame: z.int().optional(),
 });
 export type ShotChange = z.infer<typeof shotChange>;

@@ -1,7 +1,7 @@
 import { encode } from 'fast-png';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { checkAccess, launch, openSmall, openTab, pictureHash, takeRecipeBack, type Tab } from './browser';
+import { checkAccess, launch, openSmall, openTab, pictureHash, settled, takeRecipeBack, type Tab } from './browser';
 
 let browser: Browser;
 let tab: Tab;
@@ -235,6 +235,41 @@ describe('Motion', () => {
       { name: 'out.006.png', mimeType: 'image/png', buffer: Buffer.from('not a picture') },
     ]);
     await page.getByRole('alert').getByText('out.006.png: it is neither a PNG nor an OpenEXR picture').waitFor();
+    await takeRecipeBack(page);
+  });
+
+  it('moves the camera by a key set on Tune, by a simple move, and as the file has it', async () => {
+    await openSmall(page, 'thin-wall', 'Tune');
+    await settled(page);
+    const start = await pictureHash(page);
+    await page.locator('[data-testid=picture]').hover();
+    for (const key of ['ArrowLeft', 'ArrowLeft', 'ArrowUp']) await page.keyboard.press(key);
+    await button('Back to the shot’s camera (Home)').waitFor();
+    await settled(page);
+    const aside = await pictureHash(page);
+    expect(aside).not.toBe(start);
+    await page.getByRole('button', { name: /^Key at frame/ }).click();
+    await page.getByText(/^The camera passes through here at frame/).waitFor();
+    // the shot's own camera stands there now
+    await page.getByText('drag to look around').waitFor();
+    await settled(page);
+    expect(await pictureHash(page)).toBe(aside);
+    await page.getByRole('link', { name: 'Motion', exact: true }).click();
+    await page.getByRole('list', { name: 'Keys' }).waitFor();
+    expect(await page.getByRole('button', { name: /^Remove key/ }).count()).toBe(1);
+    await field('Orbit, °').fill('40');
+    await field('Orbit, °').press('Enter');
+    await button('Make the move').click();
+    await button('Remove key 5').waitFor();
+    await checkAccess(page);
+    await page.getByLabel('Way from key 1 to the next').selectOption('hold');
+    await button('Remove key 5').click();
+    expect(await page.getByRole('button', { name: /^Remove key/ }).count()).toBe(4);
+    await button('As in the file').click();
+    await page.getByText('As in the file. Keys are set on Tune').waitFor();
+    await page.getByRole('link', { name: 'Tune', exact: true }).click();
+    await settled(page);
+    expect(await pictureHash(page)).toBe(start);
     await takeRecipeBack(page);
   });
 });

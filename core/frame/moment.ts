@@ -2,6 +2,7 @@
 import { hashWords } from '../math/hash';
 import type { Mat4 } from '../math/mat4';
 import type { CameraView } from '../scene/camera';
+import { pathWorld } from '../scene/cameraPath';
 import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
 import { poseNodes } from '../scene/pose';
 import { shaken } from '../scene/shake';
@@ -21,9 +22,13 @@ export function momentAt(scene: CompiledScene, camera: CameraView, frameSeconds:
   const rides = camera.ride !== undefined && timeSeconds !== frameSeconds;
   return {
     world,
-    camera: rides ? { ...camera, world: shaken(world[camera.ride!], camera.take, timeSeconds) } : camera,
+    camera: rides ? { ...camera, world: carried(camera, world, timeSeconds) } : camera,
     poseKey: poseKey(scene, world),
   };
+}
+
+function carried({ ride, path, take }: CameraView, world: readonly Mat4[], timeSeconds: number): Mat4 {
+  return shaken(path ? pathWorld(path, timeSeconds) : world[ride!], take, timeSeconds);
 }
 
 function poseKey({ instances }: CompiledScene, world: readonly Mat4[]): string {

@@ -2,6 +2,7 @@
 import { tan } from '../math/exact';
 import { invertAffine, type Mat4 } from '../math/mat4';
 import type { Aperture } from './aperture';
+import type { CameraPath } from './cameraPath';
 import type { CameraSource } from './source';
 import type { ShotTake } from './take';
 
@@ -18,6 +19,8 @@ export interface CameraView {
   ride?: number;
   /** Which course of what is random in the scene is seen; shakes the camera if it rides on a node. */
   take?: ShotTake;
+  /** Carries it instead of a node; its place is `world` at the frame's own instant. */
+  path?: CameraPath;
   /** Place on the lens that light is let through, metres to the right and up from its middle. */
   offset?: readonly [number, number];
 }

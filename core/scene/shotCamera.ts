@@ -4,6 +4,7 @@ import { atan } from '../math/exact';
 import { apertureOf, PICTURE_HEIGHT } from './aperture';
 import type { CameraView } from './camera';
 import type { CompiledScene } from './compiled';
+import { pathWorld, type CameraPath } from './cameraPath';
 import { poseNodes } from './pose';
 import { shaken } from './shake';
 import { DEFAULT_OPTICS, type ShotOptics, type ShotSource } from './source';
@@ -12,17 +13,22 @@ import type { ShotTake } from './take';
 export function shotCamera(scene: CompiledScene, shot: ShotSource, timeSeconds: number): CameraView {
   const lens = scene.meta.cameras.find((c) => c.node === shot.cameraNode);
   if (!lens) throw new BadInputError(`Shot "${shot.name}" has no camera.`);
-  const optics = shot.optics ?? DEFAULT_OPTICS;
+  const { take, path, optics = DEFAULT_OPTICS } = shot;
   const { kind, ymag, near } = lens;
   const { focalLength } = optics;
   const yfovRad = focalLength === null ? lens.yfovRad : 2 * atan((PICTURE_HEIGHT * 500) / focalLength);
   const aperture = kind === 'perspective' ? apertureOf(optics, yfovRad) : undefined;
   return {
-    world: shaken(poseNodes(scene, timeSeconds, shot.take?.number)[shot.cameraNode], shot.take, timeSeconds),
+    world: shaken(
+      path ? pathWorld(path, timeSeconds) : poseNodes(scene, timeSeconds, take?.number)[shot.cameraNode],
+      take,
+      timeSeconds,
+    ),
     lens: { kind, yfovRad, ymag, near },
     shutter: shutterOf(optics, shot.rate),
     ride: shot.cameraNode,
-    ...(shot.take && { take: shot.take }),
+    ...(take && { take }),
+    ...(path && { path }),
     ...(aperture && { aperture }),
   };
 }
@@ -30,9 +36,9 @@ export function shotCamera(scene: CompiledScene, shot: ShotSource, timeSeconds: 
 /** A shot of a file with what was changed of it; null where nothing was. */
 export function withSetup(
   source: ShotSource,
-  { optics, take }: { optics: ShotOptics | null; take: ShotTake | null },
+  { optics, take, path }: { optics: ShotOptics | null; take: ShotTake | null; path: CameraPath | null },
 ): ShotSource {
-  return { ...source, optics: optics ?? source.optics, take: take ?? source.take };
+  return { ...source, optics: optics ?? source.optics, take: take ?? source.take, path: path ?? source.path };
 }
 
 /** Seconds from the frame's instant at which the shutter opens and closes. */

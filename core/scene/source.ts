@@ -3,6 +3,7 @@
  * right-handed; cameras and lights look along their node's −Z. `compileScene` turns it into flat arrays.
  */
 
+import type { CameraPath } from './cameraPath';
 import type { ShotTake } from './take';
 
 export interface SceneSource {
@@ -261,6 +262,8 @@ export interface ShotSource {
   optics?: ShotOptics;
   /** What is random in it; nothing when absent. */
   take?: ShotTake;
+  /** Where the camera goes; where its node goes when absent. */
+  path?: CameraPath;
 }
 
 /** Where in the time the shutter is open the frame's instant lies. */

@@ -1,5 +1,6 @@
 /** What Daxel adds to glTF under `extras.daxel`; described in docs/file-format.md. */
 import { z } from 'zod';
+import { cameraPath } from '@daxel/core/scene/cameraPath';
 import { shotTake } from '@daxel/core/scene/take';
 
 const finite = z.number().refine(Number.isFinite);
@@ -44,6 +45,7 @@ export const shotExtras = z.object({
   focusDistance: finite.min(0.001).max(1e6).optional(),
   blades: z.number().int().min(0).max(16).optional(),
   take: shotTake.optional(),
+  path: cameraPath.optional(),
 });
 
 export const sceneExtras = z.object({

@@ -3,6 +3,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { DaxelError } from '@daxel/core/errors';
+import { railPath } from '@daxel/core/scene/cameraPath';
 import { STILL_TAKE } from '@daxel/core/scene/take';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { addNode, light, MATTE, quad, sceneOf } from '@daxel/core/testing/scenes';
@@ -10,6 +11,7 @@ import type { SceneSource } from '@daxel/core/scene/source';
 import { readGlb } from './readGlb';
 import { writeGlb } from './writeGlb';
 
+const PATH = railPath({ eye: [0, 1, 4], target: [0, 0, 0], first: 5, last: 9, rate: 25 }, 1);
 const SPARKS = {
   perSecond: 4,
   life: 0.5,
@@ -54,7 +56,9 @@ function sample(): SceneSource {
   addNode(scene, { light: 1 });
   scene.cameras = [{ name: 'main', kind: 'perspective', yfovRad: 0.8, ymag: 1, near: 0.05 }];
   addNode(scene, { camera: 0, translation: [0, 1, 4], name: 'main camera' });
-  scene.shots = [{ name: 'opening', cameraNode: 3, firstFrame: 5, lastFrame: 9, rate: 25, seed: 3, take: TAKE }];
+  scene.shots = [
+    { name: 'opening', cameraNode: 3, firstFrame: 5, lastFrame: 9, rate: 25, seed: 3, take: TAKE, path: PATH },
+  ];
   scene.animations = [
     {
       node: 1,
@@ -89,6 +93,7 @@ describe('a .glb', () => {
       rate: 25,
       seed: 3,
       take: TAKE,
+      path: PATH,
     });
     expect(back.nodes.find((n) => n.sway)?.sway).toEqual({ angleDeg: 3, hertz: 0.5 });
     expect(back.nodes.find((n) => n.sparks)?.sparks).toEqual(SPARKS);

@@ -266,10 +266,10 @@ class SceneReader {
         this.scene.warnings.push(`Shot "${shot.name}" asks for the camera "${shot.camera}", which does not exist.`);
         continue;
       }
-      const { name, frames, rate, seed, camera: _node, take, ...own } = shot;
+      const { name, frames, rate, seed, camera: _node, take, path, ...own } = shot;
       const optics: ShotOptics = { ...DEFAULT_OPTICS, ...own };
       const [firstFrame, lastFrame] = frames;
-      this.scene.shots.push({ name, cameraNode, firstFrame, lastFrame, rate, seed, optics, take });
+      this.scene.shots.push({ name, cameraNode, firstFrame, lastFrame, rate, seed, optics, take, path });
     }
   }
 

@@ -186,6 +186,7 @@ function sceneExtras(scene: SceneSource): Record<string, unknown> {
     rate: s.rate,
     seed: s.seed,
     take: s.take,
+    path: s.path,
     ...(s.optics && Object.fromEntries(Object.entries(s.optics).filter(([, v]) => v !== null))),
   }));
   const e = scene.environment;

@@ -6,6 +6,7 @@ import wedges from './migrations/0003_wedges.sql?raw';
 import optics from './migrations/0004_optics.sql?raw';
 import sequences from './migrations/0005_sequences.sql?raw';
 import takes from './migrations/0006_takes.sql?raw';
+import paths from './migrations/0007_paths.sql?raw';
 
 const MIGRATIONS: readonly { number: number; sql: string }[] = [
   { number: 1, sql: start },
@@ -14,6 +15,7 @@ const MIGRATIONS: readonly { number: number; sql: string }[] = [
   { number: 4, sql: optics },
   { number: 5, sql: sequences },
   { number: 6, sql: takes },
+  { number: 7, sql: paths },
 ];
 
 export async function migrate(database: Database): Promise<void> {

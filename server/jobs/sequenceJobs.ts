@@ -52,7 +52,7 @@ export class SequenceJobs {
 
   async request(shot: Shot & { compiledHash: string }, request: SequenceRequest): Promise<Sequence> {
     const resolved = resolveRecipe(shot.recipe, request.tier);
-    const { rate, optics, take, seed } = shot;
+    const { rate, optics, take, path, seed } = shot;
     const id = randomUUID();
     await sql.insertSequence(this.db, {
       id,
@@ -61,7 +61,7 @@ export class SequenceJobs {
       recipe: shot.recipe,
       recipeHash: recipeHash(resolved),
       rig: rigOf(shot),
-      setup: { rate, optics, take, seed },
+      setup: { rate, optics, take, path, seed },
       width: resolved['output.width'] as number,
       height: resolved['output.height'] as number,
       samples: totalSamples(resolved),
@@ -209,6 +209,7 @@ export class SequenceJobs {
 
   private order(row: sql.SequenceRow, frame: number): FrameOrder {
     const { request, setup } = row;
+    const { optics, take, path } = setup;
     const forms = STILL_FILES.filter((f) => f === 'png8' || request.forms.includes(f));
     return {
       type: 'frame',
@@ -220,7 +221,7 @@ export class SequenceJobs {
       picturePath: picturePath(this.files, row.rig),
       recipeHash: row.recipeHash,
       tier: request.tier,
-      shot: { name: row.shotName, optics: setup.optics, take: setup.take },
+      shot: { name: row.shotName, optics, take, path },
       first: request.first,
       frame,
       rate: setup.rate,

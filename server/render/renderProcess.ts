@@ -24,6 +24,7 @@ import { readPicture } from '@daxel/formats/image/readPicture';
 import { hashFloats } from '@daxel/core/math/hash';
 import { FrameRun } from '@daxel/core/frame/run';
 import type { CameraView } from '@daxel/core/scene/camera';
+import type { CameraPath } from '@daxel/core/scene/cameraPath';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { findShot, shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
 import type { ShotOptics } from '@daxel/core/scene/source';
@@ -74,7 +75,7 @@ export interface StillOrder extends PictureOrder {
 export interface FrameOrder extends PictureOrder {
   type: 'frame';
   /** The shot of the scene whose camera sees it, and what was changed of it. */
-  shot: { name: string; optics: ShotOptics | null; take: ShotTake | null };
+  shot: { name: string; optics: ShotOptics | null; take: ShotTake | null; path: CameraPath | null };
   /** First frame of the sequence. */
   first: number;
   /** Where the history of the last frame is kept. */

@@ -149,7 +149,8 @@ export async function updateShot(db: Database, id: string, change: ShotChange): 
        frame = coalesce($5::int, frame), rigs = coalesce($6::jsonb, rigs),
        rig_id = CASE WHEN $7 THEN $8 ELSE rig_id END,
        optics = CASE WHEN $9 THEN $10::jsonb ELSE optics END,
-       take = CASE WHEN $11 THEN $12::jsonb ELSE take END, version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
+       take = CASE WHEN $11 THEN $12::jsonb ELSE take END,
+       path = CASE WHEN $13 THEN $14::jsonb ELSE path END, version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
     [
       id,
       change.version,
@@ -163,6 +164,8 @@ export async function updateShot(db: Database, id: string, change: ShotChange): 
       change.optics ? JSON.stringify(change.optics) : null,
       change.take !== undefined,
       change.take ? JSON.stringify(change.take) : null,
+      change.path !== undefined,
+      change.path ? JSON.stringify(change.path) : null,
     ],
   );
   return rows[0] && toShot(rows[0]);
@@ -211,6 +214,7 @@ function toShot(row: Row): Shot {
     rigId: row.rig_id as string | null,
     optics: row.optics as Shot['optics'],
     take: row.take as Shot['take'],
+    path: row.path as Shot['path'],
     version: row.version as number,
     thumbnail: row.thumbnail_hash ? `/api/pictures/${row.thumbnail_hash as string}.png` : null,
     hint: row.hint as string | null,

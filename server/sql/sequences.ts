@@ -6,7 +6,7 @@ import type { Database, Row } from '../db/database';
 import { isoTime } from './projects';
 
 /** What of the shot decides its frames, as it was when the sequence was asked for. */
-export type ShotSetup = Pick<Shot, 'rate' | 'optics' | 'take' | 'seed'>;
+export type ShotSetup = Pick<Shot, 'rate' | 'optics' | 'take' | 'path' | 'seed'>;
 export interface FrameFile {
   kind: StillFileKind;
   hash: string;

@@ -8,10 +8,25 @@ const tier = defineModel<Tier>('tier', { required: true });
 const zoom = defineModel<'fit' | 1 | 2>('zoom', { required: true });
 const holding = defineModel<boolean>('holding', { required: true });
 const view = defineModel<ViewMode>('view', { required: true });
-const props = defineProps<{ isFree: boolean; hasBefore: boolean; traced?: boolean }>();
+const props = defineProps<{
+  isFree: boolean;
+  hasBefore: boolean;
+  traced?: boolean;
+  /** The frame that is shown, and those there are; absent where it cannot be chosen. */
+  frame?: number;
+  first?: number;
+  last?: number;
+}>();
 /** Noise is known of path-traced pictures only. */
 const views = computed(() => VIEW_MODES.filter((v) => v.id !== 'noise' || props.traced));
-const emit = defineEmits<{ back: [] }>();
+const emit = defineEmits<{ back: []; key: []; frame: [frame: number] }>();
+function chooseFrame(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  const n = Math.round(Number(input.value));
+  const within = Number.isFinite(n) ? Math.min(props.last ?? n, Math.max(props.first ?? n, n)) : props.frame;
+  input.value = String(within);
+  if (within !== undefined && within !== props.frame) emit('frame', within);
+}
 const TIERS = [
   ['draft', 'Draft'],
   ['final', 'Final'],
@@ -51,6 +66,17 @@ const ZOOMS = [
     >
       hold B: before
     </button>
+    <label v-if="frame !== undefined" class="frame" :title="`Frames ${first} to ${last}`">
+      frame
+      <input type="number" :value="frame" :min="first" :max="last" step="1" @change="chooseFrame" />
+    </label>
+    <button
+      v-if="isFree && frame !== undefined"
+      title="The camera of the shot passes through here"
+      @click="emit('key')"
+    >
+      Key at frame {{ frame }}
+    </button>
     <button v-if="isFree" class="back" @click="emit('back')">Back to the shot’s camera (Home)</button>
     <span v-else class="tip">drag to look around</span>
   </div>
@@ -89,6 +115,19 @@ button[aria-pressed='true'] {
 button:disabled {
   background: #5a5a5a;
   color: #d8d8d8;
+}
+.frame {
+  display: flex;
+  gap: 6px;
+  padding: 2px 4px 2px 9px;
+  border-radius: 4px;
+  background: #4a4a4a;
+  color: #fff;
+}
+.frame input {
+  width: 52px;
+  text-align: right;
+  color: #fff;
 }
 .back {
   background: #0b5f5b;

@@ -8,10 +8,13 @@ import type { Shot } from '@daxel/api/schemas';
 import { dolly, freeFrom, orbit, pan, viewOf, type FreeCamera } from '../render/freeCamera';
 
 /** The scene's shot that a stored one was made from; its first when that is gone. */
-export function sourceOf({ meta }: CompiledScene, { name, optics, take }: Shot): ShotSource {
+export function sourceOf({ meta }: CompiledScene, { name, optics, take, path }: Shot): ShotSource {
   const source = meta.shots.find((s) => s.name === name) ?? meta.shots[0];
   // what goes to a worker must not be a reactive proxy
-  return withSetup(source, JSON.parse(JSON.stringify({ optics, take })) as Pick<Shot, 'optics' | 'take'>);
+  return withSetup(
+    source,
+    JSON.parse(JSON.stringify({ optics, take, path })) as Pick<Shot, 'optics' | 'take' | 'path'>,
+  );
 }
 
 export function useCamera(scene: Ref<CompiledScene | null>, shot: Ref<Shot | null>, pivotDistance: () => number) {
@@ -38,5 +41,7 @@ export function useCamera(scene: Ref<CompiledScene | null>, shot: Ref<Shot | nul
     panBy: (right: number, up: number) => move((c) => pan(c, right, up)),
     dollyBy: (factor: number) => move((c) => dolly(c, factor)),
     goBack: () => (free.value = null),
+    /** Where a free camera stands and what it turns about; null for the shot's own. */
+    place: computed(() => free.value && { eye: free.value.eye, target: free.value.pivot }),
   };
 }

@@ -16,6 +16,8 @@ interface State {
   rigId: string | null;
   optics: Shot['optics'];
   take: Shot['take'];
+  path: Shot['path'];
+  frame: number;
 }
 interface Step {
   state: State;
@@ -134,6 +136,8 @@ export const useDocument = defineStore('document', () => {
     rigId: s.rigId,
     optics: s.optics,
     take: s.take,
+    path: s.path,
+    frame: s.frame,
   });
   return {
     shot,

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Motion: a range of frames rendered, played at its rate, and its flicker measured. */
 import { computed, ref, toRef, watch } from 'vue';
+import CameraPathFields from '../components/CameraPathFields.vue';
 import FlickerCause from '../components/FlickerCause.vue';
 import FlickerOverlay from '../components/FlickerOverlay.vue';
 import FlickerReport from '../components/FlickerReport.vue';
@@ -14,6 +15,7 @@ import TakeTrials from '../components/TakeTrials.vue';
 import { useCommands } from '../commands/commands';
 import { formatDuration, formatMs } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
+import { useCameraPath } from '../composables/useCameraPath';
 import { useCause } from '../composables/useCause';
 import { useFileRun } from '../composables/useFileRun';
 import { useFocusPick } from '../composables/useFocusPick';
@@ -184,6 +186,7 @@ function useCure(cure: TierValues): void {
 
 const { optics, picking, pickFocus } = useFocusPick(scene, shot, run, picture, frame);
 
+const { path, changePath, makeMove } = useCameraPath(scene, shot, () => ({ first: from.value, last: to.value }));
 const { take, random, takes, tryTakes, changeTake, keepTake, freeze } = useShotTake(scene, shot, () => {
   const light = stage.light.lighting.value;
   const active = stage.light.active.value;
@@ -322,6 +325,16 @@ useCommands([
             :can-pick="picture !== null"
             @change="(o, key) => document.change({ optics: o }, key)"
             @pick="picking = !picking"
+          />
+        </template>
+        <template v-if="shot">
+          <h2>Camera</h2>
+          <CameraPathFields
+            :path="path"
+            :frame="frame"
+            :disabled="progress !== null"
+            @change="changePath"
+            @move="makeMove"
           />
         </template>
         <template v-if="take">

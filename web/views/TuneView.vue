@@ -3,6 +3,7 @@ import { computed, ref, toRef } from 'vue';
 import { useRouter } from 'vue-router';
 import type { CameraState, Patch } from '@daxel/api/schemas';
 import type { Tier, TierValues } from '@daxel/core/recipe/recipe';
+import { withKey } from '@daxel/core/scene/cameraPath';
 import type { StageId } from '@daxel/core/recipe/settings';
 import { api } from '../api/client';
 import ExposureHelper from '../components/ExposureHelper.vue';
@@ -16,6 +17,7 @@ import PictureTools from '../components/PictureTools.vue';
 import RecipeMenu from '../components/RecipeMenu.vue';
 import StagePanel from '../components/StagePanel.vue';
 import { formatMs } from '../composables/format';
+import { sourceOf } from '../composables/useCamera';
 import { useCures } from '../composables/useCures';
 import { useEffects } from '../composables/useEffects';
 import { useHint } from '../composables/useHint';
@@ -101,6 +103,17 @@ function pick(place: { x: number; y: number }): void {
   point.value = place;
   picking.value = false;
 }
+/** The shot's camera passes through where the free one stands, at the frame that is shown. */
+function setKey(): void {
+  const [s, place] = [shot.value, camera.place.value];
+  if (!s || !scene.value || !place) return;
+  const path = sourceOf(scene.value, s).path ?? null;
+  type Place = [number, number, number];
+  const key = { frame: s.frame, eye: place.eye as Place, target: place.target as Place, ease: 'smooth' as const };
+  document.change({ path: withKey(path, s.rate, key) }, 'path key');
+  camera.goBack();
+  notices.say(`The camera passes through here at frame ${s.frame}. Keys are listed on Motion.`);
+}
 async function renderStill(): Promise<void> {
   if (!shot.value || asking.value) return;
   asking.value = true;
@@ -109,8 +122,8 @@ async function renderStill(): Promise<void> {
     const free = camera.isFree.value && camera.view.value;
     const asked: { tier: Tier; camera?: CameraState } = { tier: 'final' };
     if (free) {
-      const { world, lens, aperture, shutter } = free;
-      asked.camera = { world: [...world], lens, aperture, shutter };
+      const { world, lens, aperture, shutter, take } = free;
+      asked.camera = { world: [...world], lens, aperture, shutter, take };
     }
     const still = await api.renderStill(shot.value.id, asked);
     notices.say('The still is being rendered. You can go on working.', {
@@ -177,7 +190,12 @@ async function renderStill(): Promise<void> {
           :is-free="camera.isFree.value"
           :traced="screen.traced.value"
           :has-before="before !== null"
+          :frame="shot?.frame"
+          :first="shot?.firstFrame"
+          :last="shot?.lastFrame"
           @back="camera.goBack"
+          @frame="document.change({ frame: $event }, 'frame')"
+          @key="setKey"
         />
       </PictureStage>
       <StagePanel
