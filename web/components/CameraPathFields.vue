@@ -99,6 +99,7 @@ fieldset {
 }
 ol {
   list-style: none;
+  margin: 0;
   padding: 0;
   max-height: 132px;
   overflow-y: auto;
