@@ -80,6 +80,7 @@ describe('a still', () => {
     const bottom = read.data[(2 * 160 + 10) * 4];
     expect(bottom).toBeGreaterThan(0.02);
     expect(bottom).toBeLessThan(1);
+    await takeRecipeBack(page);
   });
 
   it('has the same scene-linear bits from the browser and from the server', async () => {
