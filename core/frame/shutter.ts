@@ -6,6 +6,11 @@ import type { FrameSettings } from './frameSettings';
 
 type Shuttered = Pick<CameraView, 'shutter'>;
 
+/** Share of the time between frames for which the shutter is open, 0…1. */
+export function openShare({ shutter }: Shuttered, rate: number): number {
+  return shutter ? (shutter.closes - shutter.opens) * rate : 0;
+}
+
 /** Seconds of instant `index` of `count`: the middles of equal parts of the open time. One alone is the frame's own. */
 function instant(timeSeconds: number, { shutter }: Shuttered, index: number, count: number): number {
   if (count === 1 || !shutter) return timeSeconds;

@@ -6,6 +6,7 @@
  */
 import { cos, sin } from '../math/exact';
 import { multiply, type Mat4 } from '../math/mat4';
+import { cubicWeights } from '../measure/stability/sample';
 import { bandNoise } from './bandNoise';
 import { MOST_KEYS, type ShakeKeys, type ShotTake } from './take';
 
@@ -65,14 +66,14 @@ export function freezeShake(take: ShotTake, first: number, last: number, rate: n
   return { start, perSecond, values };
 }
 
-/** Catmull & Rom 1974, A Class of Local Interpolating Splines; before the first and after the last key it holds. */
+const weights = new Float64Array(4);
+
+/** A cubic through them; before the first and after the last key it holds. */
 function keyedAt({ start, perSecond, values }: ShakeKeys, timeSeconds: number): Float64Array {
   const count = values.length / AXES;
   const at = Math.min(count - 1, Math.max(0, (timeSeconds - start) * perSecond));
   const k = Math.min(Math.max(0, count - 2), Math.floor(at));
-  const t = at - k;
-  const [t2, t3] = [t * t, t * t * t];
-  const weights = [(-t3 + 2 * t2 - t) / 2, (3 * t3 - 5 * t2 + 2) / 2, (-3 * t3 + 4 * t2 + t) / 2, (t3 - t2) / 2];
+  cubicWeights(at - k, weights, 0);
   const out = new Float64Array(AXES);
   weights.forEach((w, i) => {
     const key = Math.min(count - 1, Math.max(0, k + i - 1)) * AXES;

@@ -3,7 +3,7 @@ import type { ToneCurve } from '@daxel/core/film/tone';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { motionVectors } from '@daxel/core/frame/motion';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
-import { geometryView } from '@daxel/core/frame/shutter';
+import { geometryView, openShare } from '@daxel/core/frame/shutter';
 import { displayLuminance } from '@daxel/core/measure/imageError';
 import { measureStepping, type SteppingFigures } from '@daxel/core/measure/stepping';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
@@ -39,13 +39,12 @@ export function motionLayer(
 export function frameStepping(
   { width, height, views }: RenderedFrame,
   recipe: ResolvedRecipe,
-  { shutter }: CameraView,
+  camera: CameraView,
   rate: number,
   motion: Float32Array,
 ): SteppingFigures | null {
-  if (!shutter) return null;
   const rgb = views.beauty.subarray(0, width * height * 3);
   const luminance = displayLuminance({ name: 'frame', width, height, rgb, tone: recipe['lens.tone'] as ToneCurve });
-  const open = (shutter.closes - shutter.opens) * rate;
+  const open = openShare(camera, rate);
   return measureStepping({ width, height, luminance, motion, open, instants: recipe['samples.shutter'] as number });
 }

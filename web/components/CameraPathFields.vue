@@ -41,7 +41,7 @@ function remove(index: number): void {
 </script>
 
 <template>
-  <fieldset :disabled="disabled">
+  <fieldset class="shot-fields" :disabled="disabled">
     <legend class="visually-hidden">Camera path</legend>
     <p v-if="!path" class="quiet narrow">
       As in the file. Keys are set on Tune: look around, choose a frame, <em>Key at frame</em>.
@@ -90,13 +90,6 @@ function remove(index: number): void {
 </template>
 
 <style scoped>
-fieldset {
-  border: none;
-  padding: 2px 12px;
-  display: flex;
-  flex-direction: column;
-  gap: 4px;
-}
 ol {
   list-style: none;
   margin: 0;
@@ -122,10 +115,5 @@ select {
   padding: 2px 4px;
   border: 1px solid var(--line);
   border-radius: 4px;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
 }
 </style>

@@ -2,7 +2,7 @@
 import type { Sequence } from '@daxel/api/schemas';
 import { api } from '../api/client';
 import { formatDate, formatDuration } from '../composables/format';
-import { finishedFrames, sequenceProgress } from '../stores/sequences';
+import { finishedFrames, newestFrame, sequenceProgress } from '../stores/sequences';
 
 defineProps<{ sequences: Sequence[]; chosen: string | null; loaded: boolean }>();
 const emit = defineEmits<{ open: [sequence: Sequence]; ask: [] }>();
@@ -17,8 +17,8 @@ const STATES: Record<Sequence['state'], string> = {
 };
 /** The last finished frame. */
 function source(s: Sequence): string | null {
-  const at = Math.max(s.map.lastIndexOf('+'), s.map.lastIndexOf('!'));
-  return at < 0 ? null : api.sequenceFrame(s.id, s.request.first + at, 'png8');
+  const frame = newestFrame(s.map, s.request.first);
+  return frame === null ? null : api.sequenceFrame(s.id, frame, 'png8');
 }
 </script>
 

@@ -22,7 +22,7 @@ const PHASES = [
 </script>
 
 <template>
-  <fieldset :disabled="disabled">
+  <fieldset class="shot-fields" :disabled="disabled">
     <legend class="visually-hidden">Shutter and focus</legend>
     <NumberField v-model="angle" label="Shutter angle" unit="°" :min="0" :max="360" :step="15" />
     <label class="row">
@@ -54,19 +54,7 @@ const PHASES = [
 </template>
 
 <style scoped>
-fieldset {
-  border: none;
-  padding: 2px 12px;
-  display: flex;
-  flex-direction: column;
-  gap: 4px;
-}
 .row,
-.check {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-}
 .row span {
   flex: none;
 }

@@ -18,6 +18,12 @@ const BANDS = [
   { id: 'large', label: 'Large, slow' },
   { id: 'small', label: 'Small, quick' },
 ] as const;
+/** `scale` takes what is stored to what is shown; a notch steps, or multiplies by a factor. */
+const FIELDS = [
+  { key: 'angleDeg', label: 'Turn', unit: '°', scale: 1, min: 0, max: 45, step: 0.05, factor: 0 },
+  { key: 'shift', label: 'Shift', unit: 'mm', scale: 1000, min: 0, max: 10_000, step: 1, factor: 0 },
+  { key: 'hertz', label: 'Rate', unit: 'Hz', scale: 1, min: 0.01, max: 60, step: 1, factor: 1.1225 },
+] as const;
 const band = (id: 'large' | 'small', more: Partial<ShakeBand>): void => put({ [id]: { ...props.take[id], ...more } });
 const moves = computed(
   () => props.take.keys !== null || BANDS.some(({ id }) => props.take[id].angleDeg > 0 || props.take[id].shift > 0),
@@ -35,7 +41,7 @@ function shake(on: boolean): void {
 </script>
 
 <template>
-  <fieldset :disabled="disabled">
+  <fieldset class="shot-fields" :disabled="disabled">
     <legend class="visually-hidden">Camera shake and take</legend>
     <label class="check">
       <input type="checkbox" :checked="moves" @change="shake(($event.target as HTMLInputElement).checked)" />
@@ -45,34 +51,17 @@ function shake(on: boolean): void {
       <div v-for="{ id, label } in BANDS" :key="id" class="band" role="group" :aria-label="label">
         <span class="narrow quiet">{{ label }}</span>
         <NumberField
-          label="Turn"
-          :name="`${label}: turn`"
-          unit="°"
-          :model-value="take[id].angleDeg"
-          :min="0"
-          :max="45"
-          :step="0.05"
-          @update:model-value="(v) => band(id, { angleDeg: v })"
-        />
-        <NumberField
-          label="Shift"
-          :name="`${label}: shift`"
-          unit="mm"
-          :model-value="take[id].shift * 1000"
-          :min="0"
-          :max="10000"
-          :step="1"
-          @update:model-value="(v) => band(id, { shift: v / 1000 })"
-        />
-        <NumberField
-          label="Rate"
-          :name="`${label}: rate`"
-          unit="Hz"
-          :model-value="take[id].hertz"
-          :min="0.01"
-          :max="60"
-          :factor="1.1225"
-          @update:model-value="(v) => band(id, { hertz: v })"
+          v-for="f in FIELDS"
+          :key="f.key"
+          :label="f.label"
+          :name="`${label}: ${f.label.toLowerCase()}`"
+          :unit="f.unit"
+          :model-value="take[id][f.key] * f.scale"
+          :min="f.min"
+          :max="f.max"
+          :step="f.step"
+          :factor="f.factor"
+          @update:model-value="(v) => band(id, { [f.key]: v / f.scale })"
         />
       </div>
     </template>
@@ -97,28 +86,11 @@ function shake(on: boolean): void {
 </template>
 
 <style scoped>
-fieldset {
-  border: none;
-  padding: 2px 12px;
-  display: flex;
-  flex-direction: column;
-  gap: 4px;
-}
-.check {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-}
 .band {
   display: flex;
   flex-direction: column;
   gap: 3px;
   padding-left: 8px;
   border-left: 2px solid var(--line);
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
 }
 </style>

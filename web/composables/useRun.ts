@@ -4,7 +4,7 @@ import { historyOptions } from '@daxel/core/frame/frameSettings';
 import { historyMap } from '@daxel/core/frame/keptHistory';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { FrameRun } from '@daxel/core/frame/run';
-import { geometryView } from '@daxel/core/frame/shutter';
+import { geometryView, openShare } from '@daxel/core/frame/shutter';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { WINDOW } from '@daxel/core/measure/stability/track';
@@ -158,7 +158,6 @@ export function listenToMeter(
 /** Tells a measuring thread what all frames share. */
 export function startOf({ scene, wish, rate }: Pick<RunOrder, 'scene' | 'wish' | 'rate'>): ToStability {
   const { meta, instances, nodeParents, nodeTransforms, keys } = scene;
-  const { shutter } = wish.camera;
   return {
     type: 'start',
     scene: { meta, instances, nodeParents, nodeTransforms, keys },
@@ -167,7 +166,7 @@ export function startOf({ scene, wish, rate }: Pick<RunOrder, 'scene' | 'wish' |
     tone: wish.recipe['lens.tone'] as ToneCurve,
     shutter: {
       instants: wish.recipe['samples.shutter'] as number,
-      open: shutter ? (shutter.closes - shutter.opens) * rate : 0,
+      open: openShare(wish.camera, rate),
     },
   };
 }

@@ -37,6 +37,12 @@ export function finishedFrames(s: Sequence): number {
   return n;
 }
 
+/** The last finished frame of a map of frames, or null. */
+export function newestFrame(map: string, first: number): number | null {
+  const at = Math.max(map.lastIndexOf('+'), map.lastIndexOf('!'));
+  return at < 0 ? null : first + at;
+}
+
 /** Share of the whole that is done, 0…1. */
 export function sequenceProgress(s: Sequence): number {
   return Math.min(1, (finishedFrames(s) + s.progress) / s.map.length);

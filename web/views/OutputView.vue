@@ -19,7 +19,7 @@ import { useMovie } from '../composables/useMovie';
 import { usePreview, type Wish } from '../composables/usePreview';
 import { useShot } from '../composables/useShot';
 import { useNotices } from '../stores/notices';
-import { useSequences } from '../stores/sequences';
+import { finishedFrames, newestFrame, useSequences } from '../stores/sequences';
 import { useStills } from '../stores/stills';
 
 const props = defineProps<{ shotId: string; stillId?: string; sequenceId?: string }>();
@@ -75,18 +75,14 @@ watch(
     }
     const s = sequence.value;
     if (!s || !map) return;
-    const newest = Math.max(map.lastIndexOf('+'), map.lastIndexOf('!'));
-    const followed = frame.value === null || frame.value === lastOf(before?.[1] ?? '', s);
-    if (newest >= 0 && followed) frame.value = s.request.first + newest;
+    const newest = newestFrame(map, s.request.first);
+    const followed = frame.value === null || frame.value === newestFrame(before?.[1] ?? '', s.request.first);
+    if (newest !== null && followed) frame.value = newest;
     const all = await api.sequenceFrames(s.id).catch(() => null);
     if (all && sequence.value?.id === id) frames.value = all;
   },
   { immediate: true },
 );
-/** The newest frame that an earlier map had. */
-function lastOf(map: string, s: Sequence): number {
-  return s.request.first + Math.max(map.lastIndexOf('+'), map.lastIndexOf('!'));
-}
 function goTo(n: number): void {
   playing.value = false;
   frame.value = n;
@@ -102,8 +98,7 @@ async function toggleMovie(): Promise<void> {
   const s = sequence.value;
   if (!s) return;
   if (playing.value) return void (playing.value = false);
-  const there = [...s.map].filter((letter) => letter !== '.').length;
-  if (movie.value?.frames !== there) await make();
+  if (movie.value?.frames !== finishedFrames(s)) await make();
   playing.value = movie.value !== null;
 }
 const measured = computed(() => measuredFrames(stills.list, sequences.list));
