@@ -23,13 +23,14 @@ const TELL_MS = 500;
 
 interface Live {
   progress: number;
-  picture: Uint8Array | null;
   formed: number;
   toldAt: number;
 }
 
 export class SequenceJobs {
   private readonly live = new Map<string, Live>();
+  /** The last one seen of a frame while it formed; it may be asked for a moment after the frame is finished. */
+  private picture: { id: string; png: Uint8Array } | null = null;
 
   constructor(
     private readonly db: Database,
@@ -108,7 +109,7 @@ export class SequenceJobs {
   }
 
   forming(id: string): Uint8Array | null {
-    return this.live.get(id)?.picture ?? null;
+    return this.picture?.id === id ? this.picture.png : null;
   }
 
   present(row: sql.SequenceRow): Sequence {
@@ -154,7 +155,7 @@ export class SequenceJobs {
 
   private async renderFrame(row: sql.SequenceRow, frame: number): Promise<void> {
     const { id } = row;
-    const live: Live = { progress: 0, picture: null, formed: 0, toldAt: 0 };
+    const live: Live = { progress: 0, formed: 0, toldAt: 0 };
     this.live.set(id, live);
     this.events.send({ type: 'sequence', sequence: this.present(row) });
     const end = await this.stills.renderer.render(this.order(row, frame), (m) => this.onMessage(row, live, m));
@@ -174,7 +175,7 @@ export class SequenceJobs {
   private onMessage(row: sql.SequenceRow, live: Live, m: FromRenderProcess): void {
     if (m.type === 'progress') live.progress = m.progress;
     if (m.type === 'picture') {
-      live.picture = m.png;
+      this.picture = { id: row.id, png: m.png };
       live.formed++;
     }
     const now = performance.now();
