@@ -54,7 +54,11 @@ const PHASES = [
 </template>
 
 <style scoped>
-.row,
+.row {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
 .row span {
   flex: none;
 }
