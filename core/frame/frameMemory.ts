@@ -19,10 +19,14 @@ export const MAX_THREADS = 32;
 /** Seconds of busy time are booked per thread to these stages. */
 export const TIMED_STAGES = ['geometry', 'shadows', 'bounce', 'samples', 'lens'] as const;
 
-/** Arrays that stay valid while neither the pose nor the environment changes. @param rays rays will be traced */
-export function posePlan(scene: CompiledScene, rays: boolean) {
+/**
+ * Arrays that stay valid while neither the pose nor the environment changes.
+ * @param rays rays will be traced @param detail the frame draws other triangles than all of the scene
+ */
+export function posePlan(scene: CompiledScene, rays: boolean, detail: boolean) {
   const vertices = scene.positions.length / 3;
   const triangles = rays ? scene.triangleMaterial.length : 0;
+  const drawn = detail ? scene.triangleMaterial.length : 0;
   const packets = rays ? packetLimit(triangles) : 0;
   const scratch = rays ? MAX_THREADS * scratchBytes(scene.meta.materials.length) : 0;
   return {
@@ -37,6 +41,9 @@ export function posePlan(scene: CompiledScene, rays: boolean) {
     bvhMaterials: { type: 'u32', length: packets * 4, stage: 'shadows' },
     bvhWork: { type: 'u32', length: triangles * WORK_WORDS, stage: 'shadows' },
     bvhScratch: { type: 'u8', length: scratch, stage: 'shadows' },
+    drawnTriangles: { type: 'u32', length: drawn * 3, stage: 'geometry' },
+    drawnMaterial: { type: 'u16', length: drawn, stage: 'geometry' },
+    drawnInstance: { type: 'u32', length: drawn, stage: 'geometry' },
   } as const satisfies ArenaPlan;
 }
 

@@ -4,6 +4,7 @@ import type { ToneCurve } from '../film/tone';
 import type { ViewMode } from '../raster/views';
 import { isPathTraced } from '../recipe/pathSettings';
 import { totalSamples, type ResolvedRecipe } from '../recipe/recipe';
+import type { DetailOptions } from '../scene/detail';
 import type { ShadowFilter } from '../scene/source';
 import type { ShadowOptions } from '../shadows/planShadows';
 import type { ShadowReading } from '../shadows/shadowAt';
@@ -53,6 +54,8 @@ export interface FrameSettings {
   filter: FilterName;
   filterRadius: number;
   glassLayers: number;
+  /** Null where all triangles are drawn. */
+  detail: DetailOptions | null;
   textureBias: number;
   steady: boolean;
   shadows: ShadowOptions;
@@ -91,6 +94,7 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
     filter: recipe['samples.filter'] as FilterName,
     filterRadius: number('samples.radius'),
     glassLayers: number('geometry.glassLayers'),
+    detail: detailOptions(recipe),
     textureBias: number('geometry.textureBias'),
     steady: recipe['reflections.steady'] === true,
     shadows: {
@@ -141,6 +145,22 @@ export function historyOptions(recipe: ResolvedRecipe): HistoryOptions | null {
     sharp: recipe['samples.historySharp'] === true,
     leadIn: recipe['samples.leadIn'] as number,
   };
+}
+
+function detailOptions(recipe: ResolvedRecipe): DetailOptions | null {
+  const fullFrom = recipe['geometry.levels'] === true ? (recipe['geometry.fullFrom'] as number) / 100 : 0;
+  const reach = (id: string): number => (recipe[id] as number) || Infinity;
+  const options = {
+    fullFrom,
+    reach: {
+      large: reach('geometry.drawLarge'),
+      medium: reach('geometry.drawMedium'),
+      small: reach('geometry.drawSmall'),
+      foliage: reach('geometry.drawFoliage'),
+      glowing: Infinity,
+    },
+  };
+  return fullFrom > 0 || Object.values(options.reach).some((r) => r < Infinity) ? options : null;
 }
 
 function pathOptions(recipe: ResolvedRecipe): PathOptions {

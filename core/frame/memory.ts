@@ -6,6 +6,7 @@ const TYPES = {
   i32: Int32Array,
   u32: Uint32Array,
   i16: Int16Array,
+  u16: Uint16Array,
   u8: Uint8Array,
   f64: Float64Array,
 } as const;

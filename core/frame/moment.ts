@@ -4,6 +4,7 @@ import type { Mat4 } from '../math/mat4';
 import type { CameraView } from '../scene/camera';
 import { pathWorld } from '../scene/cameraPath';
 import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
+import { chooseLevels, type DetailOptions } from '../scene/detail';
 import { poseNodes } from '../scene/pose';
 import { shaken } from '../scene/shake';
 import type { ShadowPlan } from '../shadows/planShadows';
@@ -25,6 +26,15 @@ export function momentAt(scene: CompiledScene, camera: CameraView, frameSeconds:
     camera: rides ? { ...camera, world: carried(camera, world, timeSeconds) } : camera,
     poseKey: poseKey(scene, world),
   };
+}
+
+/** Level of each instance in a frame: see `chooseLevels`. */
+export function detailOf(
+  scene: CompiledScene,
+  { camera, timeSeconds }: { camera: CameraView; timeSeconds: number },
+  options: DetailOptions,
+): Uint8Array {
+  return chooseLevels(scene, poseNodes(scene, timeSeconds, camera.take?.number), camera, options);
 }
 
 function carried({ ride, path, take }: CameraView, world: readonly Mat4[], timeSeconds: number): Mat4 {

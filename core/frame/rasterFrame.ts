@@ -33,6 +33,8 @@ export interface RasterFrameInput {
   lighting: Lighting;
   picture: EnvironmentPicture | null;
   view: ViewMode;
+  /** Level of detail per instance, or null where all are full. */
+  levels: Uint8Array | null;
   pose: PoseViews;
   shadows: ShadowViews;
   frame: FrameViews;
@@ -202,7 +204,8 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     };
     if (input.view !== 'picture') {
       const parallel = !eye.perspective;
-      shade.view = { mode: input.view, lighting: shade.lighting, rays, pixelSize: lengthOf(eye.right), parallel };
+      const pixelSize = lengthOf(eye.right);
+      shade.view = { mode: input.view, lighting: shade.lighting, levels: input.levels, rays, pixelSize, parallel };
     }
     if (contact) {
       const before = timed(stages.shadows, (k) => {

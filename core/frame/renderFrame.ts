@@ -12,6 +12,7 @@ import type { ViewMode } from '../raster/views';
 import type { ResolvedRecipe } from '../recipe/recipe';
 import { rayFrame, type CameraView } from '../scene/camera';
 import { INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
+import { drawnScene, fillDrawn } from '../scene/detail';
 import { poseInstances } from '../scene/pose';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
 import { buildBvh } from '../trace/buildBvh';
@@ -33,7 +34,7 @@ import { frameSettings, type PathOptions } from './frameSettings';
 import { accumulateRows, keepRows, type HistoryInput } from './history';
 import { seeThroughInstances } from './materialRules';
 import { pointMotion } from './motion';
-import { momentAt, type Moment } from './moment';
+import { detailOf, momentAt, type Moment } from './moment';
 import { renderPaths } from './pathFrame';
 import { renderRaster } from './rasterFrame';
 import { frameInstants } from './shutter';
@@ -104,7 +105,7 @@ export interface FrameArenas {
 }
 
 export function renderFrame(
-  scene: CompiledScene,
+  source: CompiledScene,
   picture: EnvironmentPicture | null,
   job: FrameJob,
   { pose, shadows, frame: whole, memory }: FrameArenas,
@@ -115,6 +116,8 @@ export function renderFrame(
   const frame = computedViews(whole, settings);
   const { width, height } = settings.render;
   const { lights: sources, environment } = job.lighting;
+  const levels = settings.detail && detailOf(source, job, settings.detail);
+  const scene = levels ? drawnScene(source, levels, pose) : source;
   const started = hooks.now();
   const timers = frame.timers;
   const book = (stage: number, from: number): void => {
@@ -175,6 +178,11 @@ export function renderFrame(
     return moment;
   };
 
+  if (levels && !job.keepPose) {
+    const filled = timed(GEOMETRY, () => fillDrawn(source, levels, pose));
+    if (!team.share(1, filled)) return outcome(false);
+  }
+
   // Bounce: the environment
   if (!job.keepEnvironment) {
     const fill = createEnvironmentFiller(environment, picture);
@@ -192,6 +200,7 @@ export function renderFrame(
       lighting: job.lighting,
       picture,
       view: job.view,
+      levels,
       pose,
       shadows,
       frame,

@@ -7,6 +7,7 @@ import type { CompiledScene } from '../scene/compiled';
 import { exp2 } from '../math/exact';
 import type { Checkpoint } from '../trace/checkpoint';
 import { pathFigures, type PathFigures } from '../trace/pathFigures';
+import { choiceKey, HIDDEN, trianglesAt } from '../scene/detail';
 import { unpackScene } from '../scene/packScene';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
 import { LIGHT_SUN, type FrameLight } from '../light/frameLight';
@@ -15,7 +16,7 @@ import { computedViews, framePlan, posePlan, shadowPlan, type FrameViews, type S
 import { frameSettings } from './frameSettings';
 import { putHistory, type KeptHistory } from './keptHistory';
 import { hasGlass } from './materialRules';
-import { mapsKey, momentAt } from './moment';
+import { detailOf, mapsKey, momentAt } from './moment';
 import { frameInstants } from './shutter';
 import { arenaBytes, arenaBytesByStage, arenaViews } from './memory';
 import type { FrameJob, FrameOutcome } from './renderFrame';
@@ -199,7 +200,8 @@ export class RenderPool {
       largest: Math.max(0, ...resolutions, ...maps.lights.flatMap((l) => l.maps.map((m) => m.resolution))),
     };
     const rays = settings.shadows.traced || view === 'faults';
-    const pose = posePlan(scene, rays);
+    const levels = settings.detail && detailOf(scene, request, settings.detail);
+    const pose = posePlan(scene, rays, levels !== null);
     const shadows = shadowPlan(needs);
     const contact = settings.contact.length > 0;
     const plan = framePlan(scene, settings, needs.largest, this.ports.length, request.history !== undefined);
@@ -209,12 +211,13 @@ export class RenderPool {
         `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height, shadows.resolution or shadows.cascades.`,
       );
 
-    const environmentKey = JSON.stringify([sceneId, environment, rays]);
+    const environmentKey = JSON.stringify([sceneId, environment, rays, levels !== null]);
     const blurs = needs.moments ? [used, settings.reading.radius] : [];
     // the arrays of the maps lie one behind the other: other sizes move them
     const layout = [needs.glass, needs.moments, maps.keptTexels, maps.texels, maps.blocks, ...blurs].join();
+    const detailKey = levels ? choiceKey(levels) : 'all';
     const keysOf = (moment: typeof first) => {
-      const pose = [sceneId, moment.poseKey, rays].join();
+      const pose = [sceneId, moment.poseKey, rays, detailKey].join();
       return { pose, shadows: [pose, layout, mapsKey(moment.maps)].join('|') };
     };
     const [before, after] = [keysOf(first), keysOf(last)];
@@ -286,6 +289,7 @@ export class RenderPool {
     const notes = path ? pathNotes(path) : beyondShadows(maps.lights, views.depth);
     if (settings.history && !history)
       notes.push('A single frame: temporal accumulation is seen in runs and finished frames only.');
+    if (levels) notes.push(...detailNotes(scene, levels));
     const { length: threads } = this.ports;
     return {
       ...outcome,
@@ -336,6 +340,25 @@ function pathNotes({ noise, clamped }: PathFigures): string[] {
   const notes = [`Noise left: ${percent(noise)} of the light, as a mean over the picture.`];
   if (clamped > 0.0005) notes.push(`The firefly clamp took ${percent(clamped)} of the light.`);
   return notes;
+}
+
+/** Says how much of the scene is drawn, where that is not all. */
+function detailNotes(scene: CompiledScene, levels: Uint8Array): string[] {
+  const all = scene.triangleMaterial.length;
+  let drawn = 0;
+  let coarse = 0;
+  let hidden = 0;
+  levels.forEach((level, i) => {
+    drawn += trianglesAt(scene, i, level);
+    if (level === HIDDEN) hidden++;
+    else if (level > 0) coarse++;
+  });
+  if (drawn === all && hidden === 0) return [];
+  const count = (n: number): string => n.toLocaleString('en');
+  const objects = (n: number): string => `${count(n)} ${n === 1 ? 'object' : 'objects'}`;
+  const simplified = coarse > 0 ? ` ${objects(coarse)} simplified.` : '';
+  const left = hidden > 0 ? ` ${objects(hidden)} beyond their draw distance.` : '';
+  return [`${count(drawn)} of ${count(all)} triangles are drawn.${simplified}${left}`];
 }
 
 /** Says when what the picture shows lies beyond the reach of a sun's maps. */

@@ -14,7 +14,7 @@ function scene() {
 }
 const camera = cameraAt([0.3, 2, 2.2], [0, 0, 0]);
 const drawn = (values: TierValues, regions?: { x: number; y: number; width: number; height: number }[]) =>
-  render(scene(), camera, { 'output.width': 48, 'output.height': 32, 'samples.pixel': 4, ...values }, 0, regions);
+  render(scene(), camera, { 'output.width': 48, 'output.height': 32, 'samples.pixel': 4, ...values }, 0, { regions });
 const meanOf = (frame: RenderedFrame): number =>
   frame.views.beauty.subarray(0, frame.width * frame.height * 3).reduce((a, b) => a + b, 0) /
   (frame.width * frame.height * 3);

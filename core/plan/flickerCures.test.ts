@@ -43,6 +43,15 @@ describe('cures of flicker', () => {
     expect(ids({}, blame({ bounce: 0.9 }))).not.toContain('samples.denoise');
   });
 
+  it('offer full detail where the recipe leaves some out', () => {
+    const some = { 'geometry.levels': true, 'geometry.drawSmall': 12 };
+    expect(ids(some, blame({ direct: 0.9 }))).toEqual(
+      expect.arrayContaining(['geometry.levels', 'geometry.drawSmall']),
+    );
+    expect(ids({}, blame({ direct: 0.9 })).some((id) => id.startsWith('geometry.draw'))).toBe(false);
+    expect(ids({}, blame({ direct: 0.9 }))).not.toContain('geometry.levels');
+  });
+
   it('are judged by what was measured', () => {
     const before = { index: 6, seconds: 1 };
     // the cheapest that makes it invisible

@@ -2,6 +2,7 @@
 import type { Blame } from '../measure/stability/blame';
 import { isPathTraced } from '../recipe/pathSettings';
 import type { ResolvedRecipe } from '../recipe/recipe';
+import { DRAW_DISTANCES } from '../recipe/detailSettings';
 import { findSetting, type SettingValue } from '../recipe/settings';
 import { cureOf, shadowCures, type Cure, type CastingKinds } from './shadowCures';
 
@@ -36,6 +37,9 @@ export function flickerCures(recipe: ResolvedRecipe, blame: Blame, casting: Cast
     .map(([part]) => part);
   const path = isPathTraced(recipe);
   offer('samples.history', Math.max(8, number('samples.history') * 2));
+  // what jumps or comes and goes with the distance
+  offer('geometry.levels', false);
+  for (const id of DRAW_DISTANCES) offer(id, 0);
   if (outlines >= 0.4) {
     offer('samples.pixel', number('samples.pixel') * 4);
     if (recipe['samples.filter'] === 'box') offer('samples.filter', 'gaussian');

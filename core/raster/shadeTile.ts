@@ -76,7 +76,7 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
         sums[o + SUM_COVERAGE] += share;
         if (first) writeGeometry(input, at, t);
         if (input.view !== null) {
-          viewSurface(input.view, surface, at, background);
+          viewSurface(input.view, surface, input.surface.scene.triangleInstance[t], at, background);
           for (let c = 0; c < 3; c++) sums[o + L_EMISSION + c] += background[c] * share;
           continue;
         }

@@ -12,6 +12,7 @@ export const VIEW_MODES = [
   { id: 'cascades', label: 'Cascades', shows: 'which map of the sun serves a place, near to far' },
   { id: 'texels', label: 'Shadow texels', shows: 'shadow texels along one pixel, on the finest map there' },
   { id: 'faults', label: 'Shadow faults', shows: 'shadow maps held against traced shadows' },
+  { id: 'detail', label: 'Detail', shows: 'which level of detail each object has' },
   { id: 'lights', label: 'Light count', shows: 'lights that reach a place, times the light samples' },
   { id: 'noise', label: 'Noise', shows: 'what is still uncertain of a path-traced picture, against its light' },
 ] as const;
@@ -40,6 +41,12 @@ export const VIEW_KEYS: Partial<Record<ViewMode, { label: string; rgb: readonly 
     { label: 'detached', rgb: [0.35, 0.12, 0.75] },
     { label: 'leak', rgb: [0.85, 0.6, 0.03] },
   ],
+  detail: [
+    { label: 'full', rgb: [0.4, 0.4, 0.4] },
+    { label: '½', rgb: [0.12, 0.42, 0.4] },
+    { label: '¼', rgb: [0.62, 0.55, 0.14] },
+    { label: '⅛', rgb: [0.75, 0.3, 0.12] },
+  ],
   lights: [
     { label: '0', rgb: [0.02, 0.02, 0.02] },
     { label: '1', rgb: [0.05, 0.2, 0.2] },
@@ -59,6 +66,8 @@ export const VIEW_KEYS: Partial<Record<ViewMode, { label: string; rgb: readonly 
 export interface ViewInput {
   mode: ViewMode;
   lighting: LightingInput;
+  /** Of 'detail': level per instance, or null where all are full. */
+  levels: Uint8Array | null;
   /** Of 'faults'. */
   rays: ShadowRays | null;
   /** Metres along one pixel at a distance of one metre (or anywhere, for a parallel camera). */
@@ -74,8 +83,14 @@ export const FAULT_ACNE = 0;
 export const FAULT_DETACHED = 1;
 export const FAULT_LEAK = 2;
 
-/** Writes what an instrument shows of a surface: rgb, display-linear. */
-export function viewSurface(input: ViewInput, s: Float64Array, pixel: number, out: Float64Array): void {
+/** Writes what an instrument shows of a surface of an instance: rgb, display-linear. */
+export function viewSurface(
+  input: ViewInput,
+  s: Float64Array,
+  instance: number,
+  pixel: number,
+  out: Float64Array,
+): void {
   const { lighting, mode } = input;
   if (mode === 'light') return lightOnly(lighting, s, pixel, out);
   if (mode === 'shadow') {
@@ -85,6 +100,11 @@ export function viewSurface(input: ViewInput, s: Float64Array, pixel: number, ou
   const at = setPlace(lighting.camera, s);
   // instruments lie over a faint picture of the surfaces, so that one knows where one is
   const ground = 0.04 + 0.1 * (s[S_BASE] + s[S_BASE + 1] + s[S_BASE + 2]);
+  if (mode === 'detail') {
+    const { rgb } = VIEW_KEYS.detail![input.levels?.[instance] ?? 0];
+    for (let c = 0; c < 3; c++) out[c] = rgb[c] * (0.35 + 3 * ground);
+    return;
+  }
   if (mode === 'lights') return ramp(VIEW_KEYS.lights!, reachingLights(lighting, at), [0, 1, 4, 16, 64], out);
   const sun = lighting.lights.find((l) => l.kind === LIGHT_SUN && l.maps.length > 0);
   if (mode === 'cascades') {

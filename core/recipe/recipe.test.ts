@@ -49,6 +49,7 @@ describe('the registry of settings', () => {
         { 'samples.method': 'path' },
         { 'samples.method': 'path', 'samples.errorTarget': 5 },
         { 'samples.method': 'path', 'samples.denoise': 'spatial' },
+        { 'geometry.levels': true },
       ];
       expect(changes.some((change) => s.matters!({ ...start, ...change }))).toBe(true);
     }

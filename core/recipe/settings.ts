@@ -5,12 +5,14 @@
 import { z } from 'zod';
 import { STAGES, type Setting, type SettingValue } from './settingTypes';
 import { HISTORY_SETTINGS, METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
+import { DETAIL_SETTINGS } from './detailSettings';
 import { SHADOW_SETTINGS } from './shadowSettings';
 
 export * from './settingTypes';
 
 const COMMON: readonly Setting[] = [
   METHOD_SETTING,
+  ...DETAIL_SETTINGS,
   {
     id: 'geometry.textureBias',
     stage: 'geometry',

@@ -2,13 +2,27 @@
 import { BadFileError } from '../errors';
 import { length, lookAt, transformPoint, type Mat4 } from '../math/mat4';
 import { tan } from '../math/exact';
-import { INSTANCE_STRIDE, type CompiledScene, type SceneMeta } from './compiled';
+import {
+  INSTANCE_FIRST_TRIANGLE,
+  INSTANCE_NODE,
+  INSTANCE_STRIDE,
+  type CompiledScene,
+  type SceneMeta,
+} from './compiled';
 import { cleanMaterial } from './cleanMaterial';
 import { flattenGeometry } from './flattenGeometry';
 import { flattenTextures } from './flattenTextures';
 import { poseNodes } from './pose';
 import { placeSparks, withSparks } from './randomParts';
-import { DEFAULT_MATERIAL, STUDIO_ENVIRONMENT, type EnvironmentSource, type SceneSource } from './source';
+import { COARSER_LEVELS, DRAW_CLASSES, drawClassOf, largestScale, LEVEL_STRIDE, type Simplifier } from './detail';
+import { ALPHA_MASK, M_ALPHA_MODE, M_EMISSIVE_R, MATERIAL_STRIDE } from './materialTable';
+import {
+  DEFAULT_MATERIAL,
+  STUDIO_ENVIRONMENT,
+  type EnvironmentSource,
+  type NodeSource,
+  type SceneSource,
+} from './source';
 import { mipChainBytes } from './textureTable';
 
 const BLACK: EnvironmentSource = {
@@ -24,9 +38,10 @@ const BLACK: EnvironmentSource = {
 /**
  * Flattens a scene. A scene without lights gets the neutral studio environment, one without cameras a framing of
  * everything; both are said in `meta.warnings`.
+ * @param simplify makes the levels of detail; without it there are none
  * @throws BadFileError when a position is not a finite number or the hierarchy has a loop
  */
-export function compileScene(given: SceneSource): CompiledScene {
+export function compileScene(given: SceneSource, simplify: Simplifier | null = null): CompiledScene {
   const source = withSparks(given, DEFAULT_MATERIAL);
   const warnings = [...source.warnings];
   const { order, indexOf } = parentsFirst(source);
@@ -35,7 +50,7 @@ export function compileScene(given: SceneSource): CompiledScene {
   const nodeTransforms = new Float32Array(nodes.length * 10);
   nodes.forEach((n, i) => nodeTransforms.set([...n.translation, ...n.rotation, ...n.scale], i * 10));
 
-  const geometry = flattenGeometry(source, nodes, warnings);
+  const geometry = flattenGeometry(source, nodes, warnings, simplify);
   const materials = [...source.materials, DEFAULT_MATERIAL].map((m) => {
     const { material, changed } = cleanMaterial(m);
     if (changed) warnings.push(`Material "${m.name}" has values out of range; they were brought into it.`);
@@ -87,6 +102,7 @@ export function compileScene(given: SceneSource): CompiledScene {
   const world = poseNodes(scene, 0);
   meta.bounds = worldBounds(scene, world);
   orientMirroredInstances(scene, world);
+  classifyInstances(scene, nodes, world);
   return completeShots(scene);
 }
 
@@ -159,12 +175,32 @@ function orientMirroredInstances(scene: CompiledScene, world: Mat4[]): void {
     const det =
       m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]);
     if (det >= 0) continue;
-    const first = scene.instances[i + 3] * 3;
-    for (let t = first; t < first + scene.instances[i + 4] * 3; t += 3) {
-      const swap = scene.triangles[t + 1];
-      scene.triangles[t + 1] = scene.triangles[t + 2];
-      scene.triangles[t + 2] = swap;
-    }
+    turnFaces(scene.triangles, scene.instances[i + 3], scene.instances[i + 4]);
+    const at = (i / INSTANCE_STRIDE) * COARSER_LEVELS * LEVEL_STRIDE;
+    for (let l = at; l < at + COARSER_LEVELS * LEVEL_STRIDE; l += LEVEL_STRIDE)
+      turnFaces(scene.levelTriangles, scene.levels[l], scene.levels[l + 1]);
+  }
+}
+
+function turnFaces(triangles: Uint32Array, first: number, count: number): void {
+  for (let t = first * 3; t < (first + count) * 3; t += 3) {
+    const swap = triangles[t + 1];
+    triangles[t + 1] = triangles[t + 2];
+    triangles[t + 2] = swap;
+  }
+}
+
+/** Says whose draw distance each instance has: by its node's word, else by its size at rest and its material. */
+function classifyInstances(scene: CompiledScene, nodes: readonly NodeSource[], world: Mat4[]): void {
+  const { instances, instanceSpheres, materials, triangleMaterial } = scene;
+  for (let i = 0; i < scene.drawClasses.length; i++) {
+    const node = instances[i * INSTANCE_STRIDE + INSTANCE_NODE];
+    const m = triangleMaterial[instances[i * INSTANCE_STRIDE + INSTANCE_FIRST_TRIANGLE]] * MATERIAL_STRIDE;
+    const glows = [0, 1, 2].some((c) => materials[m + M_EMISSIVE_R + c] > 0);
+    const masked = materials[m + M_ALPHA_MODE] === ALPHA_MASK;
+    const own = drawClassOf(2 * instanceSpheres[i * 4 + 3] * largestScale(world[node]), masked, glows);
+    const named = own === 'glowing' ? own : (nodes[node]?.drawClass ?? own);
+    scene.drawClasses[i] = DRAW_CLASSES.indexOf(named);
   }
 }
 

@@ -27,6 +27,14 @@ export interface CompiledScene {
   triangleInstance: Uint32Array;
   /** See INSTANCE_* below, INSTANCE_STRIDE numbers an instance. */
   instances: Uint32Array;
+  /** Ball around each instance in its object's space: centre xyz, radius. */
+  instanceSpheres: Float32Array;
+  /** Index into DRAW_CLASSES per instance: see detail.ts. */
+  drawClasses: Uint8Array;
+  /** COARSER_LEVELS × LEVEL_STRIDE numbers an instance, zeros where it has no such level: see detail.ts. */
+  levels: Uint32Array;
+  /** Three vertex indices per triangle of the coarser levels. */
+  levelTriangles: Uint32Array;
   /** See MATERIAL_* in materialTable.ts. */
   materials: Float32Array;
   /** Parent per node, −1 at a root; parents come before their children. */

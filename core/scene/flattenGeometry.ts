@@ -2,7 +2,8 @@
 import { BadFileError } from '../errors';
 import { INSTANCE_STRIDE, type CompiledScene } from './compiled';
 import { faceNormals, keepRealTriangles, uvTangents } from './meshRepair';
-import type { NodeSource, PrimitiveSource, SceneSource } from './source';
+import { COARSER_LEVELS, LEVEL_STRIDE, type SimplifiedLevel, type Simplifier } from './detail';
+import type { MaterialSource, NodeSource, PrimitiveSource, SceneSource } from './source';
 
 type Geometry = Pick<
   CompiledScene,
@@ -15,6 +16,10 @@ type Geometry = Pick<
   | 'triangleMaterial'
   | 'triangleInstance'
   | 'instances'
+  | 'instanceSpheres'
+  | 'drawClasses'
+  | 'levels'
+  | 'levelTriangles'
 >;
 
 /** All primitives that nodes draw, one behind the other; what cannot be drawn is left out or repaired, and told. */
@@ -22,6 +27,7 @@ export function flattenGeometry(
   source: SceneSource,
   nodes: NodeSource[],
   warnings: string[],
+  simplify: Simplifier | null,
 ): { arrays: Geometry; names: string[] } {
   const draws: { node: number; name: string; primitive: PrimitiveSource; indices: Uint32Array }[] = [];
   const realTriangles = new Map<PrimitiveSource, Uint32Array>();
@@ -54,8 +60,13 @@ export function flattenGeometry(
     triangleMaterial: new Uint16Array(triangleCount),
     triangleInstance: new Uint32Array(triangleCount),
     instances: new Uint32Array(draws.length * INSTANCE_STRIDE),
+    instanceSpheres: new Float32Array(draws.length * 4),
+    drawClasses: new Uint8Array(draws.length),
+    levels: new Uint32Array(draws.length * COARSER_LEVELS * LEVEL_STRIDE),
+    levelTriangles: new Uint32Array(0),
   };
-  const frames = new Map<PrimitiveSource, { normals: Float32Array; tangents: Float32Array | null }>();
+  const frames = new Map<PrimitiveSource, PrimitiveFrame>();
+  const coarser: { first: number; levels: SimplifiedLevel[] }[] = [];
   let v = 0;
   let t = 0;
   draws.forEach(({ node, primitive, indices }, i) => {
@@ -65,7 +76,12 @@ export function flattenGeometry(
     if (!frame) {
       const normals = primitive.normals ?? faceNormals(primitive.positions, indices);
       const needsTangents = source.materials[material]?.normalTexture !== undefined;
-      frame = { normals, tangents: needsTangents ? (primitive.tangents ?? uvTangents(primitive, normals)) : null };
+      frame = {
+        normals,
+        tangents: needsTangents ? (primitive.tangents ?? uvTangents(primitive, normals)) : null,
+        sphere: ballAround(primitive.positions, indices),
+        levels: levelsOf(primitive, normals, indices, source.materials[material], simplify),
+      };
       frames.set(primitive, frame);
     }
     g.positions.set(primitive.positions, v * 3);
@@ -77,9 +93,12 @@ export function flattenGeometry(
     g.triangleMaterial.fill(material, t, t + indices.length / 3);
     g.triangleInstance.fill(i, t, t + indices.length / 3);
     g.instances.set([node, v, count, t, indices.length / 3], i * INSTANCE_STRIDE);
+    g.instanceSpheres.set(frame.sphere, i * 4);
+    coarser.push({ first: v, levels: frame.levels });
     v += count;
     t += indices.length / 3;
   });
+  g.levelTriangles = layLevels(coarser, g.levels);
   const repaired =
     makeFinite(g.normals, 0, 3) + makeFinite(g.tangents, 0, 4) + makeFinite(g.uvs, 0, 2) + makeFinite(g.colors, 1, 4);
   if (repaired > 0)
@@ -87,6 +106,60 @@ export function flattenGeometry(
       `${repaired} vertices have normals, colours or texture coordinates that are not finite numbers; they were replaced.`,
     );
   return { arrays: g, names: draws.map((d) => d.name) };
+}
+
+/** What the instances of a primitive share. */
+interface PrimitiveFrame {
+  normals: Float32Array;
+  tangents: Float32Array | null;
+  /** Centre xyz, radius. */
+  sphere: [number, number, number, number];
+  levels: SimplifiedLevel[];
+}
+
+/** The ball about the middle of the box around what the triangles use. */
+function ballAround(positions: Float32Array, indices: Uint32Array): [number, number, number, number] {
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (const v of indices) {
+    for (let c = 0; c < 3; c++) {
+      low[c] = Math.min(low[c], positions[v * 3 + c]);
+      high[c] = Math.max(high[c], positions[v * 3 + c]);
+    }
+  }
+  const [x, y, z] = low.map((l, c) => (l + high[c]) / 2);
+  let most = 0;
+  for (const v of indices) {
+    const p = v * 3;
+    most = Math.max(most, (positions[p] - x) ** 2 + (positions[p + 1] - y) ** 2 + (positions[p + 2] - z) ** 2);
+  }
+  return [x, y, z, Math.sqrt(most)];
+}
+
+function levelsOf(
+  { positions }: PrimitiveSource,
+  normals: Float32Array,
+  indices: Uint32Array,
+  material: MaterialSource | undefined,
+  simplify: Simplifier | null,
+): SimplifiedLevel[] {
+  if (!simplify || material?.emissive.some((e) => e > 0)) return [];
+  return simplify({ positions, normals, indices }).slice(0, COARSER_LEVELS);
+}
+
+/** Lays the levels of all instances one behind the other and notes in `table` where. */
+function layLevels(coarser: { first: number; levels: SimplifiedLevel[] }[], table: Uint32Array): Uint32Array {
+  const total = coarser.reduce((sum, c) => sum + c.levels.reduce((s, l) => s + l.indices.length, 0), 0);
+  const out = new Uint32Array(total);
+  let at = 0;
+  coarser.forEach(({ first, levels }, i) => {
+    levels.forEach(({ indices }, l) => {
+      table.set([at / 3, indices.length / 3], (i * COARSER_LEVELS + l) * LEVEL_STRIDE);
+      for (let k = 0; k < indices.length; k++) out[at + k] = first + indices[k];
+      at += indices.length;
+    });
+  });
+  return out;
 }
 
 function checkFinite(file: string, mesh: string, primitive: PrimitiveSource): void {

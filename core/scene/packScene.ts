@@ -1,14 +1,14 @@
 /**
  * A compiled scene as one block of bytes, so that it is stored, sent and shared between threads without copying parts.
  *
- * Layout: magic 'DXS3', header length (uint32, little-endian), header JSON {meta, arrays: [name, type, offset, length]},
+ * Layout: magic 'DXS4', header length (uint32, little-endian), header JSON {meta, arrays: [name, type, offset, length]},
  * then the arrays, each at a multiple of 64 bytes from the start.
  */
 import { BadFileError } from '../errors';
 import type { CompiledScene } from './compiled';
 
 /** Letters and a digit that is counted up whenever the layout of any array changes. */
-const MAGIC = 0x33535844;
+const MAGIC = 0x34535844;
 const TYPES = { f32: Float32Array, u32: Uint32Array, i32: Int32Array, u16: Uint16Array, u8: Uint8Array } as const;
 type TypeName = keyof typeof TYPES;
 const ARRAYS: Record<Exclude<keyof CompiledScene, 'meta'>, TypeName> = {
@@ -21,6 +21,10 @@ const ARRAYS: Record<Exclude<keyof CompiledScene, 'meta'>, TypeName> = {
   triangleMaterial: 'u16',
   triangleInstance: 'u32',
   instances: 'u32',
+  instanceSpheres: 'f32',
+  drawClasses: 'u8',
+  levels: 'u32',
+  levelTriangles: 'u32',
   materials: 'f32',
   nodeParents: 'i32',
   nodeTransforms: 'f32',

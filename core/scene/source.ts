@@ -4,6 +4,7 @@
  */
 
 import type { CameraPath } from './cameraPath';
+import type { DrawClass } from './detail';
 import type { ShotTake } from './take';
 
 export interface SceneSource {
@@ -39,6 +40,8 @@ export interface NodeSource {
   sway?: SwaySource;
   /** Throws sparks along its −Z. */
   sparks?: SparksSource;
+  /** Whose draw distance its mesh has; by size and material when absent. */
+  drawClass?: Exclude<DrawClass, 'glowing'>;
 }
 
 export interface SwaySource {

@@ -4,6 +4,7 @@ import { RenderPool, type FrameRequest, type RenderedFrame } from '../frame/rend
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import type { CameraView } from '../scene/camera';
 import { compileScene } from '../scene/compileScene';
+import type { Simplifier } from '../scene/detail';
 import { packScene, toShared } from '../scene/packScene';
 import { lookAt } from '../math/mat4';
 import {
@@ -98,15 +99,20 @@ export function mapCamera(height: number, metres: number): CameraView {
   };
 }
 
+export interface RenderOptions extends Pick<FrameRequest, 'regions' | 'view'> {
+  /** Makes levels of detail. */
+  simplify?: Simplifier;
+}
+
 export async function render(
   source: SceneSource,
   camera: CameraView,
   values: TierValues = {},
   timeSeconds = 0,
-  regions?: FrameRequest['regions'],
+  { regions, simplify, view }: RenderOptions = {},
 ): Promise<RenderedFrame> {
   const pool = new RenderPool([createLocalPort(() => performance.now())]);
-  const buffer = toShared(packScene(compileScene(source)));
+  const buffer = toShared(packScene(compileScene(source, simplify)));
   pool.setScene('s', buffer);
   const recipe = resolveRecipe(
     {
@@ -116,7 +122,7 @@ export async function render(
     },
     'draft',
   );
-  return pool.render({ sceneId: 's', recipe, camera, timeSeconds, seed: 1, regions }).promise;
+  return pool.render({ sceneId: 's', recipe, camera, timeSeconds, seed: 1, regions, view }).promise;
 }
 
 /** Beauty rgb of a pixel, scene-linear. */

@@ -78,6 +78,7 @@ export const sparksExtras = z.object({
 export const nodeExtras = z.object({
   sway: swayExtras.optional(),
   sparks: sparksExtras.optional(),
+  drawClass: z.enum(['large', 'medium', 'small', 'foliage']).optional(),
   portal: portalExtras.optional(),
   areaLight: areaLightExtras.optional(),
   radius: finite.min(0).optional(),
@@ -86,7 +87,16 @@ export const nodeExtras = z.object({
 });
 
 /** Keys that are understood somewhere; others are reported once. */
-export const KNOWN_NODE_KEYS = ['areaLight', 'portal', 'sway', 'sparks', 'radius', 'angularDiameterDeg', 'castsShadow'];
+export const KNOWN_NODE_KEYS = [
+  'areaLight',
+  'portal',
+  'sway',
+  'sparks',
+  'drawClass',
+  'radius',
+  'angularDiameterDeg',
+  'castsShadow',
+];
 export const KNOWN_SCENE_KEYS = ['environment', 'shots'];
 /** Keys of the format that this version reads but does not render yet. */
 export const LATER_KEYS = ['medium'];

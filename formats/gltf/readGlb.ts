@@ -161,6 +161,7 @@ class SceneReader {
       if (extras?.areaLight) this.addAreaLight(source, extras);
       if (extras?.portal) this.addPortal(source, extras.portal);
       if (extras?.sway) source.sway = extras.sway;
+      if (extras?.drawClass) source.drawClass = extras.drawClass;
       if (extras?.sparks) {
         source.sparks = extras.sparks;
         if (extras.sparks.perSecond * extras.sparks.life > MOST_SPARKS)

@@ -50,8 +50,13 @@ export async function writeGlb(scene: SceneSource): Promise<Uint8Array> {
       else camera.setType('orthographic').setXMag(c.ymag).setYMag(c.ymag).setZFar(1000);
       node.setCamera(camera);
     }
-    const { portal, sway, sparks } = n;
-    const own = { ...(portal && { portal }), ...(sway && { sway }), ...(sparks && { sparks }) };
+    const { portal, sway, sparks, drawClass } = n;
+    const own = {
+      ...(portal && { portal }),
+      ...(sway && { sway }),
+      ...(sparks && { sparks }),
+      ...(drawClass && { drawClass }),
+    };
     if (Object.keys(own).length > 0) node.setExtras({ daxel: own });
     if (n.light !== undefined) {
       const light = scene.lights[n.light];

@@ -8,6 +8,7 @@ import { compileScene } from '@daxel/core/scene/compileScene';
 import { packScene, toShared } from '@daxel/core/scene/packScene';
 import { INSTANCE_STRIDE } from '@daxel/core/scene/compiled';
 import { readGlb } from '@daxel/formats/gltf/readGlb';
+import { meshSimplifier } from '@daxel/formats/simplify';
 import { loadDecoders } from './decoders';
 import { previewShots } from './previewShots';
 import type { ImportedScene, ImportReply, PreviewOptions } from './importFile';
@@ -17,7 +18,7 @@ const { path, name, preview } = workerData as { path: string; name: string; prev
 async function read(): Promise<ImportedScene> {
   const bytes = readFileSync(path);
   const source = await readGlb(bytes, name, await loadDecoders(bytes));
-  const scene = compileScene(source);
+  const scene = compileScene(source, await meshSimplifier());
   if (scene.triangleMaterial.length === 0)
     throw new BadFileError(name, 'it contains no triangle to draw', 'Export meshes with the scene.');
   const packed = packScene(scene);
