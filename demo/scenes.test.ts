@@ -3,6 +3,7 @@ import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import type { PrimitiveSource, SceneSource } from '@daxel/core/scene/source';
 import { fbm, valueNoise } from './textures/noise';
+import { buildGallery } from './gallery/gallery';
 import { buildLampRoom } from './lampRoom/lampRoom';
 import { DEMO_SCENES } from './scenes';
 
@@ -29,7 +30,11 @@ function turnedRound(p: PrimitiveSource): number {
   return all > 0 ? wrong / all : 0;
 }
 
-const scenes = DEMO_SCENES.map((s) => ({ ...s, source: s.shot === 'lamp-room' ? buildLampRoom(64) : s.build() }));
+const LARGE: Record<string, (textureSize: number) => SceneSource> = {
+  'lamp-room': buildLampRoom,
+  gallery: buildGallery,
+};
+const scenes = DEMO_SCENES.map((s) => ({ ...s, source: LARGE[s.shot]?.(64) ?? s.build() }));
 
 describe.each(scenes)('$shot', ({ source, shot, recipe, patches }) => {
   it('compiles without a complaint and has the shot its recipe is for', () => {
@@ -57,7 +62,7 @@ describe.each(scenes)('$shot', ({ source, shot, recipe, patches }) => {
 describe('sizes', () => {
   it('are within the bounds set for them', () => {
     for (const { shot, source } of scenes) {
-      if (shot === 'lamp-room') {
+      if (LARGE[shot]) {
         expect(triangles(source)).toBeGreaterThan(40_000);
         expect(triangles(source)).toBeLessThan(120_000);
       } else {

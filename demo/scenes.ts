@@ -14,6 +14,7 @@ import { buildSlowPanWires } from './charts/slowPanWires';
 import { buildSparks } from './charts/sparks';
 import { buildSpinningBar } from './charts/spinningBar';
 import { buildThinWall } from './charts/thinWall';
+import { buildGallery } from './gallery/gallery';
 import { buildLampRoom } from './lampRoom/lampRoom';
 import { lampRoomRigs } from './rigs';
 
@@ -54,6 +55,26 @@ export const DEMO_SCENES: readonly DemoScene[] = [
     ],
     rigs: lampRoomRigs,
     hint: 'Choose Samples in the ribbon, set Draft pixel samples to 1, and hold B: the window bars show what 4 samples bought.',
+  },
+  {
+    project: LIGHT,
+    file: 'gallery.glb',
+    shot: 'gallery',
+    build: () => buildGallery(),
+    recipe: recipe('Dailies', {
+      'lens.exposure': -7.25,
+      'lens.bloom': 5,
+      'shadows.distance': 150,
+      'shadows.cascades': 4,
+      'shadows.split': 85,
+    }),
+    patches: [
+      { name: 'wire mesh', x: 0.64, y: 0.72, width: 0.17, height: 0.2 },
+      { name: 'wet deck', x: 0.36, y: 0.7, width: 0.17, height: 0.2 },
+      { name: 'lattice', x: 0.08, y: 0.12, width: 0.17, height: 0.2 },
+      { name: 'shore and sea', x: 0.62, y: 0.14, width: 0.17, height: 0.2 },
+    ],
+    hint: 'Choose Geometry, turn Levels of detail on and choose the view Detail: the bays of the railing thin out with distance. On Motion they pop.',
   },
   {
     project: CHARTS,

@@ -358,7 +358,7 @@ function detailNotes(scene: CompiledScene, levels: Uint8Array): string[] {
   const objects = (n: number): string => `${count(n)} ${n === 1 ? 'object' : 'objects'}`;
   const simplified = coarse > 0 ? ` ${objects(coarse)} simplified.` : '';
   const left = hidden > 0 ? ` ${objects(hidden)} beyond their draw distance.` : '';
-  return [`${count(drawn)} of ${count(all)} triangles are drawn.${simplified}${left}`];
+  return [`${count(drawn)} of ${count(all)} triangles drawn.${simplified}${left}`];
 }
 
 /** Says when what the picture shows lies beyond the reach of a sun's maps. */

@@ -159,7 +159,7 @@ describe('a frame with levels of detail', () => {
     const far = { 'geometry.drawMedium': 1, 'shadows.method': 'traced' };
     const { views, notes } = await render(source, from, far);
     expect(views.objectId.every((id) => id === 0)).toBe(true);
-    expect(notes).toContain('0 of 128 triangles are drawn. 1 object beyond their draw distance.');
+    expect(notes).toContain('0 of 128 triangles drawn. 1 object beyond their draw distance.');
     const traced = await render(source, from, { ...far, 'samples.method': 'path' });
     expect(traced.views.objectId.every((id) => id === 0)).toBe(true);
   });

@@ -75,6 +75,29 @@ export function slate(size: number, doorU: number, doorV: number): SurfaceImages
   };
 }
 
+/** Painted iron plates after rain: worn to the metal in places, water in the hollows. */
+export function wetPlates(size: number): SurfaceImages {
+  const wet = onGrid(size, (u, v) => ramp(0.5, 0.6, fbm(u, v, 4, 4, 91)));
+  return {
+    color: paintColor('deck plates', size, size, (u, v, out) => {
+      const tone = (0.8 + 0.5 * (fbm(u, v, 16, 5, 92) - 0.5)) * mix(1, 0.55, wet(u, v));
+      const rust = ramp(0.6, 0.74, fbm(u, v, 9, 5, 93));
+      out[0] = mix(0.105, 0.2, rust) * tone;
+      out[1] = mix(0.115, 0.095, rust) * tone;
+      out[2] = mix(0.12, 0.05, rust) * tone;
+    }),
+    data: paintData('deck plate data', size / 2, size / 2, (u, v, out) => {
+      out[0] = 1;
+      out[1] = mix(0.42 + 0.3 * (fbm(u, v, 24, 4, 94) - 0.5), 0.06, wet(u, v));
+      out[2] = 0;
+    }),
+    normal: paintNormals('deck plate normals', size, 2.4, (u, v) => {
+      const grain = 0.0022 * fbm(u, v, 30, 5, 95) + 0.004 * fbm(u, v, 5, 2, 97);
+      return mix(grain, 0.0035 + 0.0004 * fbm(u, v, 30, 2, 96), wet(u, v));
+    }),
+  };
+}
+
 /** Rolled and handled metal: fine scratches and finger marks in the roughness. */
 export function metalData(name: string, size: number, low: number, high: number, occlusion: number): ImageSource {
   return paintData(name, size, size, (u, v, out) => {
@@ -138,7 +161,7 @@ export function seaNormals(size: number, metres: number): ImageSource {
     'sea normals',
     size,
     metres,
-    (u, v) => 0.9 * fbm(u, v * 0.5, 6, 7, 13) + 0.5 * Math.abs(2 * fbm(u, v, 10, 5, 17) - 1),
+    (u, v) => 0.9 * fbm(2 * u, v, 3, 7, 13) + 0.5 * Math.abs(2 * fbm(u, v, 10, 5, 17) - 1),
     0.45,
   );
 }

@@ -240,8 +240,9 @@ async function renderStill(): Promise<void> {
       />
       <div class="acts">
         <span class="quiet narrow" role="status">{{ settledText }}</span>
-        <span v-for="note in figures?.notes" :key="note" class="flag narrow" role="status">{{ note }}</span>
-        <span class="space" />
+        <span class="notes flag narrow" :title="figures?.notes.join(' ')">
+          <span v-for="note in figures?.notes" :key="note" role="status">{{ `${note} ` }}</span>
+        </span>
         <span class="quiet">{{
           document.saving === 'saved' ? 'Saved' : document.saving === 'waiting' ? 'Saving…' : 'Not saved yet'
         }}</span>
@@ -286,8 +287,17 @@ async function renderStill(): Promise<void> {
   gap: 10px;
   padding: 8px 14px 10px;
 }
-.space {
+.acts > * {
+  flex: none;
+}
+.notes {
   flex: 1;
+  min-width: 0;
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-clamp: 2;
+  overflow: hidden;
 }
 .hint {
   position: absolute;
