@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { rig } from '@daxel/core/light/rig';
 import { checkValue } from '@daxel/core/recipe/recipe';
 import { cameraPath } from '@daxel/core/scene/cameraPath';
+import { MOST_HANDLES } from '@daxel/core/scene/shotTiming';
 import { shotTake } from '@daxel/core/scene/take';
 
 const finite = z.number();
@@ -81,6 +82,8 @@ export const shot = z.object({
   firstFrame: z.int(),
   lastFrame: z.int(),
   rate: finite,
+  /** Frames beyond the cut that are rendered at each end. */
+  handles: z.int(),
   frame: z.int(),
   seed: z.int(),
   recipe,
@@ -103,6 +106,8 @@ export const shot = z.object({
 });
 export type Shot = z.infer<typeof shot>;
 
+const frameNumber = z.int().min(-100_000).max(100_000);
+
 export const shotChange = z.strictObject({
   version: z.int(),
   recipe: recipe.optional(),
@@ -113,6 +118,10 @@ export const shotChange = z.strictObject({
   take: shotTake.nullable().optional(),
   path: cameraPath.nullable().optional(),
   frame: z.int().optional(),
+  firstFrame: frameNumber.optional(),
+  lastFrame: frameNumber.optional(),
+  rate: finite.min(1, 'the rate is from 1 to 240 a second').max(240, 'the rate is from 1 to 240 a second').optional(),
+  handles: z.int().min(0).max(MOST_HANDLES, `handles have at most ${MOST_HANDLES} frames`).optional(),
 });
 export type ShotChange = z.infer<typeof shotChange>;
 

@@ -74,7 +74,7 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'lattice', x: 0.08, y: 0.12, width: 0.17, height: 0.2 },
       { name: 'shore and sea', x: 0.62, y: 0.14, width: 0.17, height: 0.2 },
     ],
-    hint: 'Choose Geometry, turn Levels of detail on and choose the view Detail: the bays of the railing thin out with distance. On Motion they pop.',
+    hint: 'In Geometry turn Levels of detail on and choose the view Detail: far bays thin out. On Motion they pop.',
   },
   {
     project: CHARTS,

@@ -166,6 +166,29 @@ describe('Motion', () => {
     await takeRecipeBack(page);
   });
 
+  it('sets range, rate and handles of the shot, which rendering out follows, and takes them back', async () => {
+    await openSmall(page, 'spinning-bar', 'Motion');
+    const value = (label: string) => expect.poll(() => field(label).inputValue());
+    const before = [await field('Begins at frame').inputValue(), await field('Ends at frame').inputValue()];
+    await page.getByLabel('Frames a second').selectOption({ label: '48' });
+    await value('Ends at frame').toBe(String((Number(before[1]) + 1) * 2 - 1));
+    await field('Handles').fill('3');
+    await field('Handles').press('Enter');
+    await page.getByRole('link', { name: 'Output' }).click();
+    await page.getByRole('button', { name: 'Render frames…' }).click();
+    await page.getByText('The shot with its handles: 3 frames at each end.').waitFor();
+    await page.getByText('at 48 a second').waitFor();
+    expect(await field('First frame').inputValue()).toBe(String(Number(before[0]) * 2 - 3));
+    await page.getByRole('button', { name: 'Close', exact: true }).last().click();
+    await page.getByRole('link', { name: 'Motion' }).click();
+    await page.getByLabel('Frames a second').selectOption({ label: '24' });
+    await field('Handles').fill('0');
+    await field('Handles').press('Enter');
+    await value('Begins at frame').toBe(before[0]);
+    await value('Ends at frame').toBe(before[1]);
+    await takeRecipeBack(page);
+  });
+
   it('tries takes of a camera that shakes side by side, keeps one, and freezes it', async () => {
     await openSmall(page, 'band-combs', 'Motion');
     await field('Last frame').fill('5');

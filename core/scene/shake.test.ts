@@ -98,7 +98,11 @@ describe('a shot that shakes', () => {
     const camera = shotCamera(scene, shot, frame);
     expect(momentAt(scene, camera, frame, instant).camera.world).toEqual(shotCamera(scene, shot, instant).world);
     expect(shotCamera(scene, shot, instant).world).not.toEqual(camera.world);
-    const still = shotCamera(scene, withSetup(shot, { optics: null, take: STILL_TAKE, path: null }), frame);
+    const still = shotCamera(
+      scene,
+      withSetup(shot, { optics: null, take: STILL_TAKE, path: null, rate: shot.rate }),
+      frame,
+    );
     expect([...still.world.subarray(12, 15)]).toEqual([0, 1, 4]);
   });
 });

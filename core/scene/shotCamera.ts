@@ -33,12 +33,18 @@ export function shotCamera(scene: CompiledScene, shot: ShotSource, timeSeconds: 
   };
 }
 
+/** What of a shot is not as its file says; null where it is. */
+export interface ShotSetup {
+  optics: ShotOptics | null;
+  take: ShotTake | null;
+  path: CameraPath | null;
+  /** Frames a second. */
+  rate: number;
+}
+
 /** A shot of a file with what was changed of it; null where nothing was. */
-export function withSetup(
-  source: ShotSource,
-  { optics, take, path }: { optics: ShotOptics | null; take: ShotTake | null; path: CameraPath | null },
-): ShotSource {
-  return { ...source, optics: optics ?? source.optics, take: take ?? source.take, path: path ?? source.path };
+export function withSetup(source: ShotSource, { optics, take, path, rate }: ShotSetup): ShotSource {
+  return { ...source, rate, optics: optics ?? source.optics, take: take ?? source.take, path: path ?? source.path };
 }
 
 /** Seconds from the frame's instant at which the shutter opens and closes. */

@@ -7,6 +7,7 @@ import optics from './migrations/0004_optics.sql?raw';
 import sequences from './migrations/0005_sequences.sql?raw';
 import takes from './migrations/0006_takes.sql?raw';
 import paths from './migrations/0007_paths.sql?raw';
+import handles from './migrations/0008_handles.sql?raw';
 
 const MIGRATIONS: readonly { number: number; sql: string }[] = [
   { number: 1, sql: start },
@@ -16,6 +17,7 @@ const MIGRATIONS: readonly { number: number; sql: string }[] = [
   { number: 5, sql: sequences },
   { number: 6, sql: takes },
   { number: 7, sql: paths },
+  { number: 8, sql: handles },
 ];
 
 export async function migrate(database: Database): Promise<void> {

@@ -130,6 +130,18 @@ describe('shots', () => {
     expect(problem).toMatchObject({ status: 409, code: 'conflict' });
   });
 
+  it('take another range, rate and handles, by which later frames are timed', async () => {
+    const { shots } = schema.project.parse(await (await client.fetch(`/api/projects/${project.id}`)).json());
+    const shot = shots[1];
+    const timing = { firstFrame: 2, lastFrame: 11, rate: 48, handles: 4, frame: 3 };
+    const change = { version: shot.version, ...timing };
+    const changed = schema.shot.parse(await (await client.send('PATCH', `/api/shots/${shot.id}`, change)).json());
+    expect(changed).toMatchObject(timing);
+    const back = { version: changed.version, firstFrame: shot.firstFrame, lastFrame: shot.lastFrame, rate: shot.rate };
+    const again = await client.send('PATCH', `/api/shots/${shot.id}`, { ...back, handles: 0, frame: shot.frame });
+    expect(schema.shot.parse(await again.json())).toMatchObject({ rate: shot.rate, frame: shot.frame, handles: 0 });
+  });
+
   it.each([
     [
       { recipe: { name: 'x', draft: { 'samples.pixel': 0 }, final: {} } },
@@ -139,6 +151,9 @@ describe('shots', () => {
     [{ patches: [{ id: 'a', name: '', x: 0, y: 0, width: 1, height: 1 }] }, /a patch needs a name/],
     [{ patches: [{ id: 'a', name: 'a', x: 2, y: 0, width: 1, height: 1 }] }, /patches\.0\.x/],
     [{ frame: 9999 }, /The shot has frames/],
+    [{ firstFrame: 9000 }, /A shot from frame 9000 to \d+ has no frame/],
+    [{ rate: 0.5 }, /the rate is from 1 to 240 a second/],
+    [{ handles: 999 }, /handles have at most 240 frames/],
     [{ surprise: true }, /surprise/],
   ])('refuse %j', async (change, expected) => {
     const problem = await problemOf(

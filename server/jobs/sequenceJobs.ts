@@ -222,7 +222,7 @@ export class SequenceJobs {
       picturePath: picturePath(this.files, row.rig),
       recipeHash: row.recipeHash,
       tier: request.tier,
-      shot: { name: row.shotName, optics, take, path },
+      shot: { name: row.shotName, optics, take, path, rate: setup.rate },
       first: request.first,
       frame,
       rate: setup.rate,

@@ -24,11 +24,8 @@ import { readPicture } from '@daxel/formats/image/readPicture';
 import { hashFloats } from '@daxel/core/math/hash';
 import { FrameRun } from '@daxel/core/frame/run';
 import type { CameraView } from '@daxel/core/scene/camera';
-import type { CameraPath } from '@daxel/core/scene/cameraPath';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
-import { findShot, shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
-import type { ShotOptics } from '@daxel/core/scene/source';
-import type { ShotTake } from '@daxel/core/scene/take';
+import { findShot, shotCamera, withSetup, type ShotSetup } from '@daxel/core/scene/shotCamera';
 import { exposedBy, rigLighting, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import { encodePng8 } from '@daxel/formats/png/displayPng';
@@ -75,7 +72,7 @@ export interface StillOrder extends PictureOrder {
 export interface FrameOrder extends PictureOrder {
   type: 'frame';
   /** The shot of the scene whose camera sees it, and what was changed of it. */
-  shot: { name: string; optics: ShotOptics | null; take: ShotTake | null; path: CameraPath | null };
+  shot: ShotSetup & { name: string };
   /** First frame of the sequence. */
   first: number;
   /** Where the history of the last frame is kept. */

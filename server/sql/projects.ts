@@ -150,7 +150,9 @@ export async function updateShot(db: Database, id: string, change: ShotChange): 
        rig_id = CASE WHEN $7 THEN $8 ELSE rig_id END,
        optics = CASE WHEN $9 THEN $10::jsonb ELSE optics END,
        take = CASE WHEN $11 THEN $12::jsonb ELSE take END,
-       path = CASE WHEN $13 THEN $14::jsonb ELSE path END, version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
+       path = CASE WHEN $13 THEN $14::jsonb ELSE path END,
+       first_frame = coalesce($15::int, first_frame), last_frame = coalesce($16::int, last_frame),
+       rate = coalesce($17::float8, rate), handles = coalesce($18::int, handles), version = version + 1 WHERE id = $1 AND version = $2 RETURNING *`,
     [
       id,
       change.version,
@@ -166,6 +168,10 @@ export async function updateShot(db: Database, id: string, change: ShotChange): 
       change.take ? JSON.stringify(change.take) : null,
       change.path !== undefined,
       change.path ? JSON.stringify(change.path) : null,
+      change.firstFrame ?? null,
+      change.lastFrame ?? null,
+      change.rate ?? null,
+      change.handles ?? null,
     ],
   );
   return rows[0] && toShot(rows[0]);
@@ -206,6 +212,7 @@ function toShot(row: Row): Shot {
     firstFrame: row.first_frame as number,
     lastFrame: row.last_frame as number,
     rate: row.rate as number,
+    handles: row.handles as number,
     frame: row.frame as number,
     seed: row.seed as number,
     recipe: row.recipe as Recipe,

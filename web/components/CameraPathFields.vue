@@ -110,10 +110,4 @@ li :deep(.field),
 .move :deep(.field) {
   grid-template-columns: auto 56px auto;
 }
-select {
-  min-width: 0;
-  padding: 2px 4px;
-  border: 1px solid var(--line);
-  border-radius: 4px;
-}
 </style>

@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import type { Sequence, SequenceFrame } from '@daxel/api/schemas';
 import { brightnessJumps } from '@daxel/core/measure/frameCheck';
+import { rateName } from '@daxel/core/scene/shotTiming';
 import { api } from '../api/client';
 import { FILE_NAMES } from '../composables/fileNames';
 import { formatBytes, formatDate, formatDuration, formatMs } from '../composables/format';
@@ -42,7 +43,7 @@ const movieName = computed(
     <h1>{{ sequence.shotName }}</h1>
     <p class="quiet">
       {{ sequence.projectName }}, frames {{ sequence.request.first }} to {{ sequence.request.last }},
-      {{ sequence.rate }} a second<template v-if="sequence.rig">, rig {{ sequence.rig.name }}</template>
+      {{ rateName(sequence.rate) }} a second<template v-if="sequence.rig">, rig {{ sequence.rig.name }}</template>
     </p>
     <p class="quiet">{{ formatDate(sequence.finishedAt ?? sequence.createdAt) }}</p>
     <p>

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue';
 import { frameName, sequenceRequest, type Shot, type StillFileKind } from '@daxel/api/schemas';
 import { resolveRecipe, totalSamples, type Tier } from '@daxel/core/recipe/recipe';
+import { rateName } from '@daxel/core/scene/shotTiming';
 import { formatBytes, formatDuration } from '../composables/format';
 import { FILE_NAMES } from '../composables/fileNames';
 import { frameCost, type MeasuredFrame } from '../composables/frameCost';
@@ -15,8 +16,8 @@ const emit = defineEmits<{
 }>();
 
 const tier = ref<Tier>('final');
-const first = ref(props.shot.firstFrame);
-const last = ref(props.shot.lastFrame);
+const first = ref(props.shot.firstFrame - props.shot.handles);
+const last = ref(props.shot.lastFrame + props.shot.handles);
 const forms = ref<StillFileKind[]>(['exr-half']);
 const naming = ref('{shot}.####');
 const KINDS = ['exr-half', 'exr-float', 'png16'] as const;
@@ -54,6 +55,9 @@ const cost = computed(() => frameCost(props.measured, props.shot.id, recipe.valu
       <NumberField v-model="first" label="First frame" :min="-100000" :max="100000" :step="1" />
       <NumberField v-model="last" label="Last frame" :min="-100000" :max="100000" :step="1" />
     </div>
+    <p v-if="shot.handles > 0" class="quiet narrow">
+      The shot with its handles: {{ shot.handles }} {{ shot.handles === 1 ? 'frame' : 'frames' }} at each end.
+    </p>
     <fieldset class="row">
       <legend class="visually-hidden">Files of each frame</legend>
       <label v-for="k in KINDS" :key="k"
@@ -68,8 +72,8 @@ const cost = computed(() => frameCost(props.measured, props.shot.id, recipe.valu
     <p class="quiet narrow">{{ problem ? '{shot} and #### stand for the shot and the frame' : `as in ${example}` }}</p>
     <p v-if="problem" class="flag" role="alert">{{ problem }}</p>
     <p v-else class="cost">
-      {{ count }} {{ count === 1 ? 'frame' : 'frames' }}, {{ (count / shot.rate).toFixed(1) }} s at {{ shot.rate }} a
-      second.
+      {{ count }} {{ count === 1 ? 'frame' : 'frames' }}, {{ (count / shot.rate).toFixed(1) }} s at
+      {{ rateName(shot.rate) }} a second.
       <template v-if="cost"
         >About {{ formatDuration(cost.seconds * count)
         }}<template v-if="cost.bytes !== null"> and {{ formatBytes(cost.bytes * count) }}</template

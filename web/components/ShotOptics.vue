@@ -54,21 +54,6 @@ const PHASES = [
 </template>
 
 <style scoped>
-.row {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-}
-.row span {
-  flex: none;
-}
-select {
-  flex: 1;
-  min-width: 0;
-  padding: 2px 6px;
-  border: 1px solid var(--line);
-  border-radius: 4px;
-}
 .pick {
   align-self: flex-start;
   color: var(--accent);

@@ -8,12 +8,12 @@ import type { Shot } from '@daxel/api/schemas';
 import { dolly, freeFrom, orbit, pan, viewOf, type FreeCamera } from '../render/freeCamera';
 
 /** The scene's shot that a stored one was made from; its first when that is gone. */
-export function sourceOf({ meta }: CompiledScene, { name, optics, take, path }: Shot): ShotSource {
+export function sourceOf({ meta }: CompiledScene, { name, optics, take, path, rate }: Shot): ShotSource {
   const source = meta.shots.find((s) => s.name === name) ?? meta.shots[0];
   // what goes to a worker must not be a reactive proxy
   return withSetup(
     source,
-    JSON.parse(JSON.stringify({ optics, take, path })) as Pick<Shot, 'optics' | 'take' | 'path'>,
+    JSON.parse(JSON.stringify({ optics, take, path, rate })) as Pick<Shot, 'optics' | 'take' | 'path' | 'rate'>,
   );
 }
 

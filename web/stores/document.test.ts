@@ -13,6 +13,7 @@ const shot: Shot = {
   firstFrame: 0,
   lastFrame: 10,
   rate: 24,
+  handles: 0,
   frame: 0,
   seed: 1,
   recipe: { name: 'Dailies', draft: { 'samples.pixel': 4 }, final: {} },

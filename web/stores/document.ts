@@ -18,6 +18,10 @@ interface State {
   take: Shot['take'];
   path: Shot['path'];
   frame: number;
+  firstFrame: number;
+  lastFrame: number;
+  rate: number;
+  handles: number;
 }
 interface Step {
   state: State;
@@ -138,6 +142,10 @@ export const useDocument = defineStore('document', () => {
     take: s.take,
     path: s.path,
     frame: s.frame,
+    firstFrame: s.firstFrame,
+    lastFrame: s.lastFrame,
+    rate: s.rate,
+    handles: s.handles,
   });
   return {
     shot,

@@ -11,7 +11,9 @@ import NumberField from '../components/NumberField.vue';
 import PictureCanvas from '../components/PictureCanvas.vue';
 import ShotOptics from '../components/ShotOptics.vue';
 import ShotTakeFields from '../components/ShotTakeFields.vue';
+import ShotTimingFields from '../components/ShotTimingFields.vue';
 import TakeTrials from '../components/TakeTrials.vue';
+import { rateName } from '@daxel/core/scene/shotTiming';
 import { useCommands } from '../commands/commands';
 import { formatDuration, formatMs } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
@@ -265,7 +267,7 @@ useCommands([
         </div>
         <p class="quiet narrow">
           {{ count }} frames<template v-if="shot"
-            >, {{ (count / shot.rate).toFixed(1) }} s at {{ shot.rate }} a second</template
+            >, {{ (count / shot.rate).toFixed(1) }} s at {{ rateName(shot.rate) }} a second</template
           >
         </p>
         <p v-if="problem" class="flag" role="alert">{{ problem }}</p>
@@ -328,6 +330,12 @@ useCommands([
           />
         </template>
         <template v-if="shot">
+          <h2>Length and rate</h2>
+          <ShotTimingFields
+            :shot="shot"
+            :disabled="progress !== null"
+            @change="(timing, key) => document.change(timing, key)"
+          />
           <h2>Camera</h2>
           <CameraPathFields
             :path="path"
@@ -402,7 +410,7 @@ useCommands([
         <div v-if="picture && !takes.trials.value" class="picture-tools">
           <button aria-label="Frame before" @click="player.step(-1)">◀</button>
           <button :aria-pressed="playing" @click="player.toggle">
-            {{ playing ? 'Stop' : `Play ${shown?.rate}/s` }}
+            {{ playing ? 'Stop' : `Play ${rateName(shown?.rate ?? 0)}/s` }}
           </button>
           <button aria-label="Next frame" @click="player.step(1)">▶</button>
           <button :aria-pressed="loop" @click="loop = !loop">Loop</button>

@@ -16,8 +16,11 @@ export function shotRoutes({ db, files, stills, events }: Services): Router {
   router.patch('/shots/:id', express.json({ limit: '8mb' }), async (request, response) => {
     const shot = await find(request.params.id);
     const change = parse(schema.shotChange, request.body);
-    if (change.frame !== undefined && (change.frame < shot.firstFrame || change.frame > shot.lastFrame))
-      throw new ConflictError(`The shot has frames ${shot.firstFrame} to ${shot.lastFrame}.`);
+    const { firstFrame, lastFrame, frame } = { ...shot, ...change };
+    if (firstFrame > lastFrame)
+      throw new ConflictError(`A shot from frame ${firstFrame} to ${lastFrame} has no frame.`);
+    if (frame < firstFrame || frame > lastFrame)
+      throw new ConflictError(`The shot has frames ${firstFrame} to ${lastFrame}; frame ${frame} is none of them.`);
     const changed = await sql.updateShot(db, shot.id, change);
     if (!changed)
       throw new ConflictError(
