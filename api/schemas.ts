@@ -300,6 +300,8 @@ export const wedgeRequest = z.strictObject({
   reference: wedgeReference.default({ kind: 'last' }),
   /** Render the patches alone. */
   patchesOnly: z.boolean().default(false),
+  /** Render the two frames before and after each step as well and measure its flicker. */
+  flicker: z.boolean().default(false),
 });
 export type WedgeRequest = z.infer<typeof wedgeRequest>;
 
@@ -316,6 +318,8 @@ export const wedgeStep = z.object({
   figures: z.array(stepFigures).nullable(),
   /** Comb of the motion blur of the whole picture, as a share of the light around it; null where there is none to measure. */
   stepping: finite.nullable().default(null),
+  /** As `figures`, 1 is just noticed; null for a place that could not be measured, and where it was not asked for. */
+  flicker: z.array(finite.nullable()).nullable().default(null),
   /** The picture can be had. */
   picture: z.boolean(),
 });

@@ -5,3 +5,15 @@ export interface Rect {
   width: number;
   height: number;
 }
+
+/** What of a plane lies in a rectangle; what of that lies beyond the plane is left out. @param width of the plane */
+export function cutPlane(plane: Float32Array, width: number, rect: Rect): Float32Array {
+  const x0 = Math.max(0, rect.x);
+  const x1 = Math.min(width, rect.x + rect.width);
+  const y0 = Math.max(0, rect.y);
+  const y1 = Math.min(plane.length / width, rect.y + rect.height);
+  const across = Math.max(0, x1 - x0);
+  const out = new Float32Array(across * Math.max(0, y1 - y0));
+  for (let y = y0; y < y1; y++) out.set(plane.subarray(y * width + x0, y * width + x1), (y - y0) * across);
+  return out;
+}

@@ -106,6 +106,8 @@ export interface ReadyWedge {
   axes: WedgeAxis[];
   /** Both settings are stepped together. */
   pairs?: boolean;
+  /** It asks for what is seen in motion alone. */
+  flicker?: boolean;
 }
 
 /** The wedges that answer the questions asked most often, for a recipe and its method. */
@@ -128,6 +130,7 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
       { id: 'samples.shutter', values: [1, 2, 4, 8, 16, 32, 64, 32] },
     ],
     pairs: true,
+    flicker: true,
   });
   wedges.push({
     id: 'scale',

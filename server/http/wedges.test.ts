@@ -84,6 +84,31 @@ describe('a wedge', () => {
     expect((await client.fetch(`/api/wedges/${wedge.id}/steps/reference`)).status).toBe(200);
   });
 
+  it('renders the frames around each step and measures its flicker, where that is asked for', async () => {
+    const key = (frame: number, x: number) => ({ frame, eye: [x, 1.6, 3], target: [0, 0.2, 0], ease: 'smooth' });
+    const path = { rate: 24, keys: [key(-10, -0.4), key(10, 0.4)] };
+    const change = { version: shot.version, path };
+    shot = schema.shot.parse(await (await client.send('PATCH', `/api/shots/${shot.id}`, change)).json());
+    const axes = [
+      { id: 'samples.pixel', values: [4, 2, 1] },
+      { id: 'samples.shutter', values: [1, 2, 4] },
+    ];
+    const body = { name: 'split', axes, pairs: true, flicker: true };
+    const wedge = await finished(schema.wedge.parse(await (await ask(body)).json()).id);
+    expect(wedge.state).toBe('done');
+    expect(wedge.steps.map((s) => s.flicker?.length)).toEqual([2, 2, 2]);
+    // smooth plates past which the camera moves: measured, and not noticed
+    for (const s of wedge.steps)
+      for (const f of s.flicker ?? []) {
+        expect(f).toBeGreaterThan(0);
+        expect(f).toBeLessThan(1);
+      }
+    // the step itself is what a wedge without flicker gives
+    const plain = await finished(schema.wedge.parse(await (await ask({ ...body, flicker: false })).json()).id);
+    expect(plain.steps.map((s) => s.figures?.[0].flip)).toEqual(wedge.steps.map((s) => s.figures?.[0].flip));
+    expect(plain.steps.every((s) => s.flicker === null)).toBe(true);
+  });
+
   it('is cancelled and taken up again where it was', async () => {
     const axes = [{ id: 'samples.pixel', values: [1, 2, 400] }];
     const { id } = schema.wedge.parse(await (await ask({ name: 'long', axes })).json());

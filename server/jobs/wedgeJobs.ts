@@ -65,6 +65,7 @@ export class WedgeJobs {
       samples: null,
       figures: null,
       stepping: null,
+      flicker: null,
       picture: false,
     }));
     await sql.insertWedge(this.db, {
@@ -165,7 +166,10 @@ export class WedgeJobs {
     if (own && row.request.kind === 'sensitivity') await this.render(row, recipe, null);
     const notch = row.request.kind === 'sensitivity' && !own;
     const pair = notch ? await this.renderBeside(row, recipe, row.reference!.exr) : null;
-    const end = notch ? pair?.end : await this.render(row, recipe, row.reference?.exr ?? null);
+    const { flicker, kind } = row.request;
+    const end = notch
+      ? pair?.end
+      : await this.render(row, recipe, row.reference?.exr ?? null, flicker && kind === 'wedge');
     if (!end) return true;
     const beside = pair?.besideSeconds ?? null;
     const png = await this.files.adopt(end.png);
@@ -178,6 +182,7 @@ export class WedgeJobs {
       samples: end.report.samples,
       figures: end.figures,
       stepping: end.stepping,
+      flicker: end.flicker,
       picture: true,
       hash: png.hash,
     };
@@ -236,7 +241,7 @@ export class WedgeJobs {
   }
 
   /** @returns null when it was cancelled */
-  private async render(row: sql.WedgeRow, recipe: ResolvedRecipe, referenceHash: string | null) {
+  private async render(row: sql.WedgeRow, recipe: ResolvedRecipe, referenceHash: string | null, flicker = false) {
     const { regions, rects } = parts(row, recipe);
     const order: StepOrder = {
       type: 'step',
@@ -255,6 +260,7 @@ export class WedgeJobs {
       regions,
       rects,
       referencePath: referenceHash && this.files.path(referenceHash),
+      flicker,
     };
     const end = await this.stills.renderer.render(order, (m) => {
       if (m.type !== 'progress') return;

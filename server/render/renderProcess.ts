@@ -1,26 +1,15 @@
 /** Entry of the separate process that renders stills, one at a time, so that the server stays quick. */
-import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { inflateSync } from 'node:zlib';
 import { setPriority } from 'node:os';
 import type { CameraState, StillFileKind } from '@daxel/api/schemas';
 import type { FrameViews } from '@daxel/core/frame/frameMemory';
 import { historyOptions } from '@daxel/core/frame/frameSettings';
 import { takeHistory } from '@daxel/core/frame/keptHistory';
-import { momentAt } from '@daxel/core/frame/moment';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
-import type { ToneCurve } from '@daxel/core/film/tone';
-import {
-  checkPair,
-  errorFigures,
-  pairMaps,
-  type ErrorFigures,
-  type MeasuredImage,
-} from '@daxel/core/measure/imageError';
+import type { ErrorFigures } from '@daxel/core/measure/imageError';
 import { checkFrame, type FrameCheck } from '@daxel/core/measure/frameCheck';
 import type { Rect } from '@daxel/core/measure/rect';
-import { readPicture } from '@daxel/formats/image/readPicture';
 import { hashFloats } from '@daxel/core/math/hash';
 import { FrameRun } from '@daxel/core/frame/run';
 import type { CameraView } from '@daxel/core/scene/camera';
@@ -36,7 +25,8 @@ import { createNodePool } from './nodePool';
 import { checkpointFile, historyFile } from './unfinishedFile';
 import { toExr, toPng16, toPng8, type OutputInput } from './outputs';
 import { frameReport, type FrameReport } from './report';
-import { frameStepping, motionLayer } from './shotFrames';
+import { motionLayer } from './shotFrames';
+import { figuresAgainst, flickerOf, steppingOf } from './stepMeasures';
 
 /** What all kinds of order render. */
 export interface SceneOrder {
@@ -91,6 +81,8 @@ export interface StepOrder extends SceneOrder {
   frame: number;
   /** Frames a second: how far things move from one to the next. */
   rate: number;
+  /** The frames around it are rendered as well, and its flicker measured. */
+  flicker: boolean;
 }
 export type RenderOrder = StillOrder | FrameOrder | StepOrder;
 /** `keep` leaves what a path-traced picture has so far on disk. */
@@ -115,6 +107,8 @@ export type FromRenderProcess = { orderId: string } & (
       figures: ErrorFigures[] | null;
       /** Comb of its motion blur, as a share of the light around; null where there is none to measure. */
       stepping: number | null;
+      /** Of each part that is measured; null where that cannot be, or was not asked for. */
+      flicker: (number | null)[] | null;
     }
   | { type: 'cancelled' }
   | { type: 'failed'; message: string }
@@ -275,6 +269,7 @@ async function renderStep(order: StepOrder): Promise<void> {
     const threads = await poolFor(order);
     const camera = cameraOf(order);
     const { recipe, lighting } = await litBy(threads, sceneKey, order);
+    const scene = threads.setScene(sceneKey, NOTHING);
     const regions = order.regions ?? undefined;
     const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed, regions, fresh: true };
     const idle = process.cpuUsage();
@@ -293,46 +288,24 @@ async function renderStep(order: StepOrder): Promise<void> {
     await atomicWrite(exr, toExr(output, 'float'));
     const figures = order.referencePath ? await figuresAgainst(order.referencePath, frame, recipe, order.rects) : null;
     const more = { frame: 0, tier: '', recipeHash: '', warnings: [], outputs: [] };
-    const stepping = order.regions ? null : steppingOf(order, frame, recipe, threads.setScene(sceneKey, NOTHING));
-    send({ orderId, type: 'step', png, exr, report: frameReport(frame, more), workSeconds, figures, stepping });
+    const stepping = order.regions ? null : steppingOf(order, request, frame, scene);
+    const step = { png, exr, report: frameReport(frame, more), workSeconds, figures, stepping };
+    const flicker =
+      order.flicker && !order.regions
+        ? await flickerOf(order, request, scene, threads, (ticket, progress) => {
+            job.ticket = ticket;
+            if (job.cancelled) ticket.cancel();
+            send({ orderId, type: 'progress', progress });
+          })
+        : null;
+    if (job.cancelled) return send({ orderId, type: 'cancelled' });
+    send({ orderId, type: 'step', ...step, flicker });
   } catch (error) {
     send({ orderId, type: 'failed', message: (error as Error).message });
   } finally {
     clearInterval(timer);
     current = null;
   }
-}
-
-/** @throws BadInputError when the reference is of another size */
-async function figuresAgainst(
-  path: string,
-  frame: RenderedFrame,
-  recipe: ResolvedRecipe,
-  rects: readonly Rect[],
-): Promise<ErrorFigures[]> {
-  const inflate = (packed: Uint8Array, limit: number): Uint8Array => inflateSync(packed, { maxOutputLength: limit });
-  const tone = recipe['lens.tone'] as ToneCurve;
-  const reference = { ...readPicture(await readFile(path), 'the reference', inflate), tone };
-  const { width, height } = frame;
-  const rgb = frame.views.beauty.slice(0, width * height * 3);
-  const image: MeasuredImage = { name: 'this step', width, height, rgb, tone };
-  checkPair(image, reference);
-  const maps = pairMaps(image, reference);
-  return rects.map((rect) => errorFigures(image, reference, maps, rect));
-}
-
-function steppingOf(
-  order: StepOrder,
-  frame: RenderedFrame,
-  recipe: ResolvedRecipe,
-  scene: CompiledScene,
-): number | null {
-  const camera = cameraOf(order);
-  const { frame: number, rate, timeSeconds } = order;
-  if (!camera.shutter || (recipe['samples.shutter'] as number) < 2) return null;
-  const cameraAt = (t: number): CameraView => momentAt(scene, camera, timeSeconds, t).camera;
-  const motion = motionLayer(scene, frame, recipe, cameraAt, number, rate)();
-  return frameStepping(frame, recipe, camera, rate, motion)?.contrast ?? null;
 }
 
 /** Gives the rig's picture to the pool. @returns the light, and the recipe exposed as the rig asks */

@@ -5,6 +5,9 @@ import { motionVectors } from '@daxel/core/frame/motion';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { geometryView, openShare } from '@daxel/core/frame/shutter';
 import { displayLuminance } from '@daxel/core/measure/imageError';
+import { flickerIn } from '@daxel/core/measure/stability/flicker';
+import { LEAST_SIDE, StabilityMeter } from '@daxel/core/measure/stability/meter';
+import type { Rect } from '@daxel/core/measure/rect';
 import { measureStepping, type SteppingFigures } from '@daxel/core/measure/stepping';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
@@ -33,6 +36,40 @@ export function motionLayer(
       nextCamera: next.camera,
       nextTimeSeconds: next.timeSeconds,
     });
+}
+
+/** Frames on each side of one whose flicker is measured. */
+const AROUND = 2;
+export const FLICKER_FRAMES = 2 * AROUND + 1;
+
+/**
+ * Flicker of a frame in parts of the picture, from it and the two before and after.
+ * @param renderAt renders a frame of the shot; null when it was cancelled
+ * @returns one a rectangle, null where nothing could be measured; null when cancelled
+ */
+export async function flickerAround(
+  number: number,
+  rects: readonly Rect[],
+  tone: ToneCurve,
+  renderAt: (n: number) => Promise<{ frame: RenderedFrame; motion: () => Float32Array } | null>,
+): Promise<(number | null)[] | null> {
+  let meter: StabilityMeter | null = null;
+  let out: (number | null)[] = rects.map(() => null);
+  for (let n = number - AROUND; n <= number + AROUND; n++) {
+    const rendered = await renderAt(n);
+    if (!rendered) return null;
+    const { width, height, views } = rendered.frame;
+    if (width < LEAST_SIDE || height < LEAST_SIDE) return out;
+    if (!meter) {
+      meter = new StabilityMeter({ width, height });
+      meter.onMap = (_found, map, valid) => (out = rects.map((r) => flickerIn(map, valid, width, r)));
+    }
+    const rgb = views.beauty.subarray(0, width * height * 3);
+    const luminance = displayLuminance({ name: `frame ${n}`, width, height, rgb, tone });
+    meter.add({ number: n, luminance, motion: rendered.motion(), ids: views.objectId.slice() });
+  }
+  meter?.end();
+  return out;
 }
 
 /** How much the motion blur of a frame steps; null where nothing moves far enough. */

@@ -20,6 +20,9 @@ const first = ref({ id: 'samples.pixel', text: '1, 2, 4, 8, 16, 32' });
 const second = ref({ id: '', text: '' });
 const reference = ref('last');
 const patchesOnly = ref(false);
+const flicker = ref(false);
+/** Frames that are rendered for each step. */
+const frames = computed(() => (flicker.value && !patchesOnly.value ? 6 : 1));
 /** Both settings are stepped together. */
 const pairs = ref(false);
 const settings = computed(() => SETTINGS.filter((s) => s.matters?.(resolved.value) ?? true));
@@ -32,6 +35,7 @@ function take(id: string): void {
   first.value = { id: a.id, text: a.values.join(', ') };
   second.value = b ? { id: b.id, text: b.values.join(', ') } : { id: '', text: '' };
   pairs.value = found.pairs ?? false;
+  flicker.value = found.flicker ?? false;
 }
 watch(tier, () => {
   if (!ready.value.some((w) => w.id === chosen.value)) take(ready.value[0].id);
@@ -51,7 +55,7 @@ const axes = computed(() =>
 const plan = computed(() => {
   try {
     const steps = wedgeSteps(axes.value, pairs.value);
-    return { count: steps.length, cost: costOfSteps(resolved.value, steps), problem: null };
+    return { count: steps.length, cost: costOfSteps(resolved.value, steps) * frames.value, problem: null };
   } catch (error) {
     return { count: 0, cost: 0, problem: (error as Error).message };
   }
@@ -83,6 +87,7 @@ function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
           ? { kind: 'path', samples: PATH_SAMPLES }
           : { kind: 'still', stillId: ref },
     patchesOnly: patchesOnly.value && props.patches.length > 0,
+    flicker: kind === 'wedge' && frames.value > 1,
   };
 }
 </script>
@@ -130,6 +135,10 @@ function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
     <label class="check"
       ><input v-model="patchesOnly" type="checkbox" :disabled="patches.length === 0" /> render the patches only
       <span class="quiet">({{ patches.length }})</span></label
+    >
+    <label class="check"
+      ><input v-model="flicker" type="checkbox" :disabled="patchesOnly" /> flicker too
+      <span class="quiet">(renders the frames around)</span></label
     >
     <p v-if="plan.problem" class="flag narrow" role="alert">{{ plan.problem }}</p>
     <p v-else class="quiet narrow">

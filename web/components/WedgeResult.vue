@@ -2,14 +2,14 @@
 /** A wedge: pictures filling in, error over time, the knee of each place in words, and the way to take a step. */
 import { computed, ref, watch } from 'vue';
 import type { Wedge } from '@daxel/api/schemas';
-import { VISIBLE_STEPPING } from '@daxel/core/measure/stepping';
 import { effectInWords, lowerFirst } from '@daxel/core/plan/knee';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { api } from '../api/client';
-import { formatMs, formatPercent } from '../composables/format';
+import { formatPercent } from '../composables/format';
 import { saveText } from '../composables/saveText';
 import { notchEffects, pointOf, runNoise, wedgeKnees, wedgePlaces } from '../composables/wedgeFigures';
 import WedgeChart from './WedgeChart.vue';
+import WedgeSteps from './WedgeSteps.vue';
 
 const props = defineProps<{ wedge: Wedge }>();
 const emit = defineEmits<{ use: [values: TierValues, label: string]; cancel: []; resume: []; remove: [] }>();
@@ -32,13 +32,12 @@ const large = computed(() => {
   const at = chosen.value >= 0 ? chosen.value : knee.value;
   return at >= 0 && props.wedge.steps[at]?.picture ? at : props.wedge.steps.findIndex((s) => s.picture);
 });
-/** Something blurs by its motion, so that stepping can be told. */
-const steps = computed(() => props.wedge.steps.some((s) => s.stepping !== null));
-const current = computed(() => props.wedge.steps.findIndex((s) => s.seconds === null));
+/** Flicker was measured. */
+const moving = computed(() => props.wedge.steps.some((s) => s.flicker !== null));
 function saveTable(): void {
-  const head = ['step', 'seconds', 'samples', 'stepping', ...places.value.map((p) => `flip ${p.name}`)]
-    .map((h) => `"${h}"`)
-    .join(',');
+  const named = (what: string): string[] => places.value.map((p) => `${what} ${p.name}`);
+  const flickers = moving.value ? named('flicker') : [];
+  const head = ['step', 'seconds', 'samples', 'stepping', ...named('flip'), ...flickers].map((h) => `"${h}"`).join(',');
   const lines = props.wedge.steps.map((s) =>
     [
       `"${s.label}"`,
@@ -46,6 +45,7 @@ function saveTable(): void {
       s.samples ?? '',
       s.stepping ?? '',
       ...places.value.map((p) => pointOf(s, p.index)?.error ?? ''),
+      ...(moving.value ? places.value.map((p) => s.flicker?.[p.index] ?? '') : []),
     ].join(','),
   );
   saveText(`${props.wedge.request.name}.csv`, [head, ...lines].join('\n') + '\n', 'text/csv');
@@ -79,29 +79,14 @@ function saveTable(): void {
       </template>
     </header>
     <p v-if="wedge.message" class="flag" role="alert">{{ wedge.message }}</p>
-    <div v-if="!sensitive" class="row" data-testid="steps">
-      <button
-        v-for="(s, i) in wedge.steps"
-        :key="i"
-        class="step"
-        :class="{ knee: i === knee, split: wedge.request.pairs, chosen: i === large }"
-        :aria-pressed="i === large"
-        @click="chosen = i"
-      >
-        <img v-if="s.picture" :src="api.wedgePicture(wedge.id, i)" :alt="s.label" loading="lazy" decoding="async" />
-        <span v-else class="hole">{{ i === current && wedge.state === 'running' ? '…' : '' }}</span>
-        <strong class="narrow">{{ Object.values(s.values).join(' × ') }}</strong>
-        <span class="quiet narrow">{{ s.seconds === null ? '–' : formatMs(s.seconds) }}</span>
-        <span class="quiet narrow">{{ s.figures ? `FLIP ${s.figures[place]?.flip.toFixed(3)}` : 'reference' }}</span>
-        <span
-          v-if="steps"
-          class="narrow"
-          :class="(s.stepping ?? 0) > VISIBLE_STEPPING ? 'flag' : 'quiet'"
-          title="Comb that single shutter samples leave in motion blur, as a share of the light around it"
-          >{{ s.stepping === null ? 'no trail' : `stepping ${formatPercent(s.stepping)}` }}</span
-        >
-      </button>
-    </div>
+    <WedgeSteps
+      v-if="!sensitive"
+      :wedge="wedge"
+      :place="place"
+      :knee="knee"
+      :chosen="large"
+      @choose="chosen = $event"
+    />
     <div v-if="!sensitive" class="halves">
       <div class="chartside">
         <label class="narrow"
@@ -202,43 +187,6 @@ header {
 }
 .space {
   flex: 1;
-}
-.row {
-  display: flex;
-  gap: 6px;
-  overflow-x: auto;
-  flex: none;
-  padding-bottom: 4px;
-}
-.step {
-  width: 128px;
-  flex: none;
-  display: flex;
-  flex-direction: column;
-  text-align: left;
-  border: 1px solid var(--line);
-  border-radius: 4px;
-  padding: 4px;
-  background: var(--sheet);
-}
-.step img,
-.hole {
-  width: 118px;
-  height: 66px;
-  object-fit: contain;
-  background: var(--mat);
-  color: #fff;
-  text-align: center;
-}
-.step.chosen {
-  border-color: var(--accent);
-}
-.step.knee strong::after {
-  content: ' knee';
-  color: var(--flag);
-}
-.step.knee.split strong::after {
-  content: ' nearest';
 }
 .halves {
   flex: 1 1 300px;

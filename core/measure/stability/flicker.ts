@@ -7,6 +7,7 @@
  * (Watson 1979, Probability Summation over Time). 1 is just noticed. The constants are for 24 frames a second, 60 pixels
  * a degree and a display of 100 cd/m² over 0.5; lengths scale with the pixels a degree.
  */
+import { cutPlane, type Rect } from '../rect';
 import { filterPlane, gaussianKernel, planeFilter } from '../blur';
 
 /** Display luminance of white and of black, cd/m². */
@@ -168,6 +169,13 @@ export function flickerMap(answers: Answers, adapted: Float32Array, filters: Fli
     out[i] = Math.sqrt(quick * quick + calm * calm);
   }
   return out;
+}
+
+/** Flicker of a part of the picture: what a hundredth of its measured pixels exceeds; null where none was measured. */
+export function flickerIn(map: Float32Array, valid: Float32Array, width: number, rect: Rect): number | null {
+  const part = (plane: Float32Array): Float32Array => cutPlane(plane, width, rect);
+  const counted = part(valid);
+  return counted.some((v) => v > 0) ? percentile(part(map), counted, 0.99) : null;
 }
 
 /** Value below which a share of the valid pixels lies. @param share 0…1 */

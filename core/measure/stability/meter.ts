@@ -87,6 +87,9 @@ const DOUBT = 0.25;
 const SQUARE = 64;
 const WORST = 8;
 
+/** Pixels of a side of the smallest frames that are measured. */
+export const LEAST_SIDE = 32;
+
 export class StabilityMeter {
   private readonly filters: FlickerFilters;
   private readonly window: Held[] = [];
@@ -101,8 +104,10 @@ export class StabilityMeter {
   onMap: ((frame: FrameStability, map: Float32Array, valid: Float32Array) => void) | null = null;
 
   constructor({ width, height, pixelsPerDegree = 60 }: MeterOptions) {
-    if (width < 32 || height < 32)
-      throw new BadInputError(`Frames of ${width}×${height} pixels are too small: at least 32 a side are needed.`);
+    if (width < LEAST_SIDE || height < LEAST_SIDE)
+      throw new BadInputError(
+        `Frames of ${width}×${height} pixels are too small: at least ${LEAST_SIDE} a side are needed.`,
+      );
     this.width = width;
     this.height = height;
     this.filters = flickerFilters(width, height, pixelsPerDegree);
