@@ -10,9 +10,20 @@ import { rays } from './rays';
 import { interaction, rasterBrowser } from './rasterBrowser';
 import type { Bench, BenchRow } from './rows';
 import { shadows } from './shadows';
+import { stability } from './stability';
 import { threads } from './threads';
 
-const BENCHES: readonly Bench[] = [raster, shadows, rays, filters, path, threads, rasterBrowser, interaction];
+const BENCHES: readonly Bench[] = [
+  raster,
+  shadows,
+  rays,
+  filters,
+  stability,
+  path,
+  threads,
+  rasterBrowser,
+  interaction,
+];
 
 async function main(): Promise<void> {
   const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });

@@ -40,16 +40,18 @@ function flickerText(index: number | null | undefined): string {
       <span v-else class="hole">{{ i === current && wedge.state === 'running' ? '…' : '' }}</span>
       <strong class="narrow">{{ Object.values(s.values).join(' × ') }}</strong>
       <span class="quiet narrow">{{ s.seconds === null ? '–' : formatMs(s.seconds) }}</span>
-      <span class="quiet narrow">{{ s.figures ? `FLIP ${s.figures[place]?.flip.toFixed(3)}` : 'reference' }}</span>
+      <span v-if="s.seconds !== null" class="quiet narrow">{{
+        s.figures ? `FLIP ${s.figures[place]?.flip.toFixed(3)}` : 'reference'
+      }}</span>
       <span
-        v-if="steps"
+        v-if="steps && s.seconds !== null"
         class="narrow"
         :class="(s.stepping ?? 0) > VISIBLE_STEPPING ? 'flag' : 'quiet'"
         title="Comb that single shutter samples leave in motion blur, as a share of the light around it"
         >{{ s.stepping === null ? 'no trail' : `stepping ${formatPercent(s.stepping)}` }}</span
       >
       <span
-        v-if="moving"
+        v-if="moving && s.seconds !== null"
         class="narrow"
         :class="(s.flicker?.[place] ?? 0) > 1 ? 'flag' : 'quiet'"
         title="Flicker of the place, from this frame and the two before and after; 1 is just noticed"

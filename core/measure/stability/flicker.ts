@@ -8,6 +8,7 @@
  * a degree and a display of 100 cd/m² over 0.5; lengths scale with the pixels a degree.
  */
 import { cutPlane, type Rect } from '../rect';
+import { nthSmallest } from './select';
 import { filterPlane, gaussianKernel, planeFilter } from '../blur';
 
 /** Display luminance of white and of black, cd/m². */
@@ -128,11 +129,26 @@ export function adaptation(mean: Float32Array, filters: FlickerFilters): Float32
   return near.map((v) => 0.98 * v + 0.02 * whole);
 }
 
+/** How much of what each blur reaches was measured; null where all was. */
+export type MeasuredShares = Record<'fast' | 'slow' | 'surround' | 'pool', Float32Array> | null;
+
+/** @param valid 1 or 0 per pixel */
+export function measuredShares(valid: Float32Array, filters: FlickerFilters): MeasuredShares {
+  if (valid.every((v) => v === 1)) return null;
+  const { fast, slow, surround, pool } = filters;
+  return { fast: fast(valid), slow: slow(valid), surround: surround(valid), pool: pool(valid) };
+}
+
 /**
  * Visibility per pixel: 1 is just noticed, 0 where nothing was measured.
- * @param adapted from `adaptation`
+ * @param adapted from `adaptation` @param shares from `measuredShares`
  */
-export function flickerMap(answers: Answers, adapted: Float32Array, filters: FlickerFilters): Float32Array {
+export function flickerMap(
+  answers: Pick<Answers, 'fast' | 'slow' | 'valid'>,
+  adapted: Float32Array,
+  filters: FlickerFilters,
+  shares: MeasuredShares = measuredShares(answers.valid, filters),
+): Float32Array {
   const { valid } = answers;
   const pixels = valid.length;
   const fast = new Float32Array(pixels);
@@ -144,28 +160,25 @@ export function flickerMap(answers: Answers, adapted: Float32Array, filters: Fli
     fast[i] = answers.fast[i] * weight;
     slow[i] = answers.slow[i] * weight;
   }
-  const whole = valid.every((v) => v === 1);
-  const share = (blur: (p: Float32Array) => Float32Array): Float32Array | null => (whole ? null : blur(valid));
-  const [shareFast, shareSlow, shareWide] = [share(filters.fast), share(filters.slow), share(filters.surround)];
   const nearFast = filters.fast(fast);
   const nearSlow = filters.slow(slow);
   const around = filters.surround(slow);
-  const of = (plane: Float32Array, by: Float32Array | null, i: number): number =>
-    by === null ? plane[i] : by[i] > 0.05 ? plane[i] / by[i] : 0;
+  const of = (plane: Float32Array, by: Float32Array | undefined, i: number): number =>
+    by === undefined ? plane[i] : by[i] > 0.05 ? plane[i] / by[i] : 0;
   for (let i = 0; i < pixels; i++) {
-    const f = valid[i] * FAST_SENSITIVITY * of(nearFast, shareFast, i);
-    const s = valid[i] * SLOW_SENSITIVITY * (of(nearSlow, shareSlow, i) - SURROUND * of(around, shareWide, i));
+    const f = valid[i] * FAST_SENSITIVITY * of(nearFast, shares?.fast, i);
+    const s =
+      valid[i] * SLOW_SENSITIVITY * (of(nearSlow, shares?.slow, i) - SURROUND * of(around, shares?.surround, i));
     fast[i] = f * f * f * f;
     slow[i] = s * s * s * s;
   }
   const pooledFast = filters.pool(fast);
   const pooledSlow = filters.pool(slow);
-  const pooledShare = share(filters.pool);
   const out = new Float32Array(pixels);
   for (let i = 0; i < pixels; i++) {
     if (valid[i] === 0) continue;
-    const quick = Math.sqrt(Math.sqrt(Math.max(0, of(pooledFast, pooledShare, i))));
-    const calm = Math.min(Math.sqrt(Math.sqrt(Math.max(0, of(pooledSlow, pooledShare, i)))), GATE * quick);
+    const quick = Math.sqrt(Math.sqrt(Math.max(0, of(pooledFast, shares?.pool, i))));
+    const calm = Math.min(Math.sqrt(Math.sqrt(Math.max(0, of(pooledSlow, shares?.pool, i)))), GATE * quick);
     out[i] = Math.sqrt(quick * quick + calm * calm);
   }
   return out;
@@ -180,6 +193,8 @@ export function flickerIn(map: Float32Array, valid: Float32Array, width: number,
 
 /** Value below which a share of the valid pixels lies. @param share 0…1 */
 export function percentile(map: Float32Array, valid: Float32Array, share: number): number {
-  const values = map.filter((_, i) => valid[i] > 0).sort();
-  return values.length === 0 ? 0 : values[Math.min(values.length - 1, Math.floor(share * values.length))];
+  const values = new Float32Array(map.length);
+  let count = 0;
+  for (let i = 0; i < map.length; i++) if (valid[i] > 0) values[count++] = map[i];
+  return count === 0 ? 0 : nthSmallest(values, count, Math.min(count - 1, Math.floor(share * count)));
 }

@@ -3,6 +3,8 @@
  * lonely its peaks, whether it sits on edges, and whether it comes once or all the time.
  */
 
+import { nthSmallest } from './select';
+
 export const KINDS = ['pop', 'boil', 'sparkle', 'crawl', 'grain', 'light'] as const;
 export type Kind = (typeof KINDS)[number];
 /** Share of the visible flicker that is of each kind; all 0 when none is visible. */
@@ -86,7 +88,7 @@ export class KindTally {
       for (let y = Math.max(1, y0); y < y1; y++)
         for (let x = Math.max(1, x0); x < x1; x++) steep[pixels++] = slope(seen, y * width + x, width);
       if (pixels === 0) return;
-      const limit = steep.slice(0, pixels).sort()[Math.floor(pixels * (1 - EDGE_SHARE))];
+      const limit = nthSmallest(steep, pixels, Math.floor(pixels * (1 - EDGE_SHARE)));
       let energy = 0;
       let most = 0;
       let count = 0;

@@ -1,7 +1,15 @@
 /** The stability of a sequence: frames go in one by one, what is kept is five of them and the figures. */
 import { BadInputError } from '../../errors';
 import type { Rect } from '../rect';
-import { adaptation, displayCandela, flickerFilters, flickerMap, percentile, type FlickerFilters } from './flicker';
+import {
+  adaptation,
+  displayCandela,
+  flickerFilters,
+  flickerMap,
+  measuredShares,
+  percentile,
+  type FlickerFilters,
+} from './flicker';
 import { KindTally, REGION, type KindShares } from './kinds';
 import { movingLight, softAnswer, type SoftAnswer } from './movingLight';
 import { cubicAt } from './sample';
@@ -209,8 +217,9 @@ export class StabilityMeter {
       }
     }
     const adapted = adaptation(answers.mean, filters);
-    const map = flickerMap(answers, adapted, filters);
-    const certain = still ? map : flickerMap({ ...answers, ...sure }, adapted, filters);
+    const shares = measuredShares(answers.valid, filters);
+    const map = flickerMap(answers, adapted, filters, shares);
+    const certain = still ? map : flickerMap({ ...sure, valid: answers.valid }, adapted, filters, shares);
     const contrast = answers.fast.map((v, i) => v / adapted[i]);
     const smooth = filters.fast(contrast);
     const { number, seen, ids } = window[MIDDLE];

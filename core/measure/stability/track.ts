@@ -76,9 +76,13 @@ export function follow(
     if (motion) {
       vectorAt(motion, width, height, tx, ty);
       for (let step = 0; step < 3; step++) {
-        sx = tx - vector[0];
-        sy = ty - vector[1];
+        const vx = vector[0];
+        const vy = vector[1];
+        sx = tx - vx;
+        sy = ty - vy;
         vectorAt(motion, width, height, sx, sy);
+        // where all around moves alike the next step would give the same
+        if (vector[0] === vx && vector[1] === vy) break;
       }
       if (Math.abs(sx + vector[0] - tx) > MOST_RESIDUAL || Math.abs(sy + vector[1] - ty) > MOST_RESIDUAL) return false;
     }
