@@ -1,6 +1,6 @@
 /** Further lightings of the lamp room, to be held beside the one it comes with. */
 import { newLight, sunDirection, type Rig, type RigLight } from '@daxel/core/light/rig';
-import { blackBody } from '@daxel/core/math/color';
+import { tint } from './matter';
 
 export function lampRoomRigs(own: Rig): Rig[] {
   return [nightWatch(own), overcast(own)];
@@ -70,11 +70,4 @@ function overcast(own: Rig): Rig {
     ],
   };
   return rig;
-}
-
-/** A lamp's colour, its largest part 1. */
-function tint(kelvin: number): [number, number, number] {
-  const rgb = blackBody(kelvin);
-  const top = Math.max(...rgb);
-  return [rgb[0] / top, rgb[1] / top, rgb[2] / top];
 }

@@ -166,6 +166,25 @@ describe('Motion', () => {
     await takeRecipeBack(page);
   });
 
+  it('holds a frame that accumulates against one by itself, and shows its ghosts', async () => {
+    await openSmall(page, 'spinning-bar', 'Motion', { 'samples.history': 8, 'samples.pixel': 2 });
+    await field('Last frame').fill('13');
+    await field('Last frame').press('Enter');
+    await button('Render frames').click();
+    await page.getByText(/frames 8–13, done/).waitFor();
+    await page.keyboard.press('End');
+    await page.keyboard.press('o');
+    await page.getByText(/ghosts on .* % against 64 samples/).waitFor();
+    await page.getByRole('img', { name: 'Map of ghosts' }).waitFor();
+    await button('Ghosts').click();
+    await page.getByRole('img', { name: 'Map of ghosts' }).waitFor({ state: 'detached' });
+    // another frame has not been looked at
+    await page.keyboard.press('ArrowLeft');
+    await page.getByText(/ghosts on/).waitFor({ state: 'detached' });
+    await checkAccess(page);
+    await takeRecipeBack(page);
+  });
+
   it('sets range, rate and handles of the shot, which rendering out follows, and takes them back', async () => {
     await openSmall(page, 'spinning-bar', 'Motion');
     const value = (label: string) => expect.poll(() => field(label).inputValue());

@@ -90,12 +90,6 @@ describe('levels of detail', () => {
     const share = (400 * radius) / (8.01 * Math.tan(((30.225 / 2) * Math.PI) / 180));
     const pops = await popping({ 'geometry.levels': true, 'geometry.fullFrom': share });
     const steady = await popping({ 'geometry.levels': false });
-    console.log(
-      pops.peak,
-      steady.peak,
-      pops.kinds,
-      pops.frames.map((f) => f.index),
-    );
     expect(pops.peak).toBeGreaterThan(2);
     expect(pops.peak).toBeGreaterThan(steady.peak * 2);
     expect(pops.kinds.pop).toBeGreaterThan(0.4);

@@ -125,10 +125,10 @@ await page.getByRole('button', { name: 'Render frames' }).click();
 await page.getByRole('button', { name: 'Find the cause' }).click({ timeout: 600_000 });
 await page.getByRole('button', { name: 'Search at the marked place' }).waitFor({ timeout: 600_000 });
 await keep('motion-cause');
-await toShot('spinning-bar');
-await page.locator('[data-stage=samples]').click();
+await toShot('gallery');
+await page.locator('[data-stage=geometry]').click();
 await settled();
-await keep('chart-spinning-bar');
+await keep('tune-gallery');
 
 await page.getByRole('link', { name: 'Output', exact: true }).click();
 await page.getByRole('button', { name: 'Render frames…' }).click();

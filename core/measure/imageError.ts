@@ -21,6 +21,8 @@ export interface MeasuredImage {
   motion?: Float32Array;
   /** Number of the object at each pixel; read when asked for and there. */
   ids?: ArrayLike<number>;
+  /** Instants of the open shutter, and the share of the time between frames for which it was open; where that is known. */
+  shutter?: { instants: number; open: number };
 }
 
 export interface ErrorFigures {

@@ -7,6 +7,7 @@ import { buildLamp, buildPlinth } from '../lampRoom/furnishing';
 import { buildLens, LENS_HEIGHT } from '../lampRoom/lens';
 import { buildRocks, buildSea } from '../lampRoom/outside';
 import { buildBronze, buildCeiling, buildPanes, buildPlaster, buildRibs } from '../lampRoom/room';
+import { CAST_IRON, PANE, PRISM_GLASS, ROCK, SEA, tint } from '../matter';
 import { SceneKit, shining } from '../sceneKit';
 import * as paint from '../textures/surfaces';
 import { buildRoof, buildWall, buildWallLamp } from './lantern';
@@ -103,32 +104,14 @@ function createMaterials(kit: SceneKit, size: number) {
       metallicRoughnessTexture: polished,
       ...indoor,
     }),
-    iron: kit.material('cast iron', { baseColor: [0.055, 0.062, 0.06, 1], roughness: 0.5, ...indoor }),
-    lensGlass: kit.material('prism glass', {
-      baseColor: [0.93, 0.985, 0.955, 1],
-      transmission: 1,
-      roughness: 0.03,
-      ior: 1.52,
-      thickness: 0.03,
-      attenuationColor: [0.9, 0.97, 0.94],
-      attenuationDistance: 0.15,
-    }),
-    pane: kit.material('pane', {
-      baseColor: [0.97, 0.99, 0.98, 1],
-      transmission: 1,
-      roughness: 0,
-      doubleSided: true,
-    }),
+    iron: kit.material('cast iron', { ...CAST_IRON, ...indoor }),
+    lensGlass: kit.material('prism glass', PRISM_GLASS),
+    pane: kit.material('pane', PANE),
     mantle: kit.material('mantle', { baseColor: [0.8, 0.8, 0.8, 1], roughness: 1, emissive: lit(60_000) }),
     bulb: kit.material('bulb', { baseColor: [0.8, 0.8, 0.8, 1], roughness: 1, emissive: lit(16_000) }),
     windows: kit.material('lit windows', { baseColor: [0.2, 0.2, 0.2, 1], roughness: 1, emissive: lit(1100) }),
-    sea: kit.material('sea', {
-      baseColor: [0.012, 0.022, 0.028, 1],
-      roughness: 0.12,
-      ior: 1.33,
-      normalTexture: kit.image(paint.seaNormals(size, 60)),
-    }),
-    rock: kit.material('rock', { baseColor: [0.075, 0.07, 0.068, 1], roughness: 0.9 }),
+    sea: kit.material('sea', { ...SEA, normalTexture: kit.image(paint.seaNormals(size, 60)) }),
+    rock: kit.material('rock', ROCK),
     // the air before it has taken most of its colour
     hills: kit.material('far shore', { baseColor: [0.2, 0.22, 0.27, 1], roughness: 1, specular: 0 }),
     gull: kit.material('gull', { baseColor: [0.7, 0.7, 0.7, 1], roughness: 0.8, doubleSided: true }),
@@ -157,12 +140,6 @@ function addWalkway(kit: SceneKit, materials: Materials): void {
     kit.node(`rails ${bay + 1}`, { mesh: first + 1, rotation });
     kit.node(`wire mesh ${bay + 1}`, { mesh: first + 2, rotation, drawClass: 'small' });
   }
-}
-
-function tint(kelvin: number): [number, number, number] {
-  const rgb = blackBody(kelvin);
-  const top = Math.max(...rgb);
-  return [rgb[0] / top, rgb[1] / top, rgb[2] / top];
 }
 
 function addLight(kit: SceneKit, materials: Materials, lens: number): void {

@@ -2,6 +2,7 @@
 import { blackBody } from '@daxel/core/math/color';
 import { unit } from '@daxel/core/math/mat4';
 import type { SceneSource } from '@daxel/core/scene/source';
+import { CAST_IRON, PANE, PRISM_GLASS, ROCK, SEA, tint } from '../matter';
 import { SceneKit, shining } from '../sceneKit';
 import * as paint from '../textures/surfaces';
 import {
@@ -115,31 +116,17 @@ function createMaterials(kit: SceneKit, size: number) {
     copper: metal('copper', [0.72, 0.41, 0.28]),
     bronze: metal('bronze', [0.24, 0.17, 0.11], dull),
     iron: kit.material('cast iron', {
-      baseColor: [0.055, 0.062, 0.06, 1],
-      roughness: 0.5,
+      ...CAST_IRON,
       normalTexture: kit.image(paint.ironNormals(half)),
       ...indoor,
     }),
     ceiling: kit.material('ceiling boards', { baseColor: [0.42, 0.38, 0.31, 1], roughness: 0.75, ...indoor }),
     paintedWood: kit.material('painted wood', { baseColor: [0.42, 0.4, 0.34, 1], roughness: 0.45, ...indoor }),
     lensGlass: kit.material('prism glass', {
-      baseColor: [0.93, 0.985, 0.955, 1],
-      transmission: 1,
-      roughness: 0.03,
-      ior: 1.52,
-      // a faint bottle green over the length of a prism
-      thickness: 0.03,
-      attenuationColor: [0.9, 0.97, 0.94],
-      attenuationDistance: 0.15,
+      ...PRISM_GLASS,
       occlusionTexture: kit.image(paint.evenData('glass shade', 0.9, 1, 1)),
     }),
-    pane: kit.material('pane', {
-      baseColor: [0.97, 0.99, 0.98, 1],
-      transmission: 1,
-      roughness: 0.0,
-      doubleSided: true,
-      occlusionTexture: shade,
-    }),
+    pane: kit.material('pane', { ...PANE, occlusionTexture: shade }),
     terracotta: kit.material('terracotta', { baseColor: [0.46, 0.2, 0.11, 1], roughness: 0.85, ...indoor }),
     soil: kit.material('soil', { baseColor: [0.05, 0.035, 0.025, 1], roughness: 0.95, ...indoor }),
     stalk: kit.material('stalk', { baseColor: [0.13, 0.2, 0.06, 1], roughness: 0.7, ...indoor }),
@@ -178,13 +165,8 @@ function createMaterials(kit: SceneKit, size: number) {
       roughness: 1,
       emissive: [warm[0] * 60000, warm[1] * 60000, warm[2] * 60000],
     }),
-    sea: kit.material('sea', {
-      baseColor: [0.012, 0.022, 0.028, 1],
-      roughness: 0.12,
-      ior: 1.33,
-      normalTexture: kit.image(paint.seaNormals(size, 60)),
-    }),
-    rock: kit.material('rock', { baseColor: [0.075, 0.07, 0.068, 1], roughness: 0.9 }),
+    sea: kit.material('sea', { ...SEA, normalTexture: kit.image(paint.seaNormals(size, 60)) }),
+    rock: kit.material('rock', ROCK),
   };
 }
 
@@ -196,16 +178,14 @@ function sunDirection(): [number, number, number] {
 
 function addLight(kit: SceneKit): void {
   const sun = sunDirection();
-  const amber = blackBody(3300);
-  const lamp = blackBody(2600);
   kit.light(
     'sun',
-    { kind: 'sun', color: tint(amber), intensity: 9000, angularDiameterRad: 0.0093 },
+    { kind: 'sun', color: tint(3300), intensity: 9000, angularDiameterRad: 0.0093 },
     { rotation: shining([-sun[0], -sun[1], -sun[2]]) },
   );
   kit.light(
     'lamp light',
-    { kind: 'point', color: tint(lamp), intensity: 420, radius: 0.03 },
+    { kind: 'point', color: tint(2600), intensity: 420, radius: 0.03 },
     { translation: [0, LENS_HEIGHT, 0] },
   );
   kit.scene.environment = {
@@ -229,12 +209,6 @@ function addLight(kit: SceneKit): void {
     lightsSurfaces: true,
     seenInReflections: true,
   };
-}
-
-/** Scales a colour to a largest part of 1, as light colours are kept. */
-function tint(rgb: number[]): [number, number, number] {
-  const top = Math.max(...rgb);
-  return [rgb[0] / top, rgb[1] / top, rgb[2] / top];
 }
 
 function addMotion(kit: SceneKit, lens: number): void {

@@ -9,6 +9,8 @@ import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { DataUtils } from 'three';
 import { afterAll, describe, expect, it } from 'vitest';
 import { fromHalf, toHalf } from './half';
+import { readExrHeader } from './readExr';
+import { readShutter, shutterText } from './shutterAttribute';
 import { writeExr, type ExrOptions } from './writeExr';
 
 const dir = mkdtempSync(join(tmpdir(), 'daxel-exr-'));
@@ -81,6 +83,17 @@ describe('EXR files', () => {
   it('refuse empty sizes and short channels', () => {
     expect(() => writeExr(picture('half', { width: 0 }))).toThrow('0×41');
     expect(() => writeExr(picture('half', { height: 42 }))).toThrow('shorter');
+  });
+});
+
+describe('the attribute of the shutter', () => {
+  const read = (daxelShutter: string) =>
+    readShutter(readExrHeader(writeExr(picture('half', { attributes: { daxelShutter } })), 'f.exr').texts.daxelShutter);
+  it('goes there and back, and is nothing where it says nothing that can be', () => {
+    expect(read(shutterText({ instants: 16, open: 0.5 }))).toEqual({ instants: 16, open: 0.5 });
+    for (const text of ['', 'sixteen', '0 0.5', '2.5 0.5', '4 0', '4 1.5', '4', '1e9 0.5', '4 NaN'])
+      expect(read(text)).toBe(undefined);
+    expect(readShutter(undefined)).toBe(undefined);
   });
 });
 

@@ -12,6 +12,8 @@ export interface ExrHeader {
   /** In the order of the file: by name. */
   channels: { name: string; type: number }[];
   compression: number;
+  /** Short text attributes by name. */
+  texts: Record<string, string>;
   firstLine: number;
   /** Where the table of block offsets begins. */
   table: number;
@@ -24,6 +26,8 @@ const [UINT, HALF, FLOAT] = [0, 1, 2];
 const OTHERS: Record<number, string> = { 4: 'PIZ', 5: 'PXR24', 6: 'B44', 7: 'B44A', 8: 'DWAA', 9: 'DWAB' };
 /** A side longer than this is no picture but a damaged header. */
 const LARGEST_SIDE = 65536;
+/** Longer text attributes are passed over, bytes. */
+const LONGEST_TEXT = 255;
 
 export function isExr(bytes: Uint8Array): boolean {
   return bytes.length > 8 && new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === MAGIC;
@@ -38,7 +42,8 @@ export function readExrHeader(bytes: Uint8Array, name: string): ExrHeader {
   if (!isExr(bytes)) throw damaged('it is no OpenEXR file');
   if ((bytes[5] & 0b11010) !== 0 || (bytes[4] & 0xff) !== 2)
     throw other('it holds tiles, several parts or deep pixels');
-  const header: Partial<ExrHeader> = { channels: [] };
+  const texts: Record<string, string> = {};
+  const header: Partial<ExrHeader> = { channels: [], texts };
   let at = 8;
   const text = (): string => {
     const from = at;
@@ -48,11 +53,13 @@ export function readExrHeader(bytes: Uint8Array, name: string): ExrHeader {
   };
   while (at < bytes.length && bytes[at] !== 0) {
     const attribute = text();
-    text();
+    const kind = text();
     const length = at + 4 <= bytes.length ? view.getInt32(at, true) : -1;
     at += 4;
     if (length < 0 || at + length > bytes.length) throw damaged(`its attribute "${attribute}" is cut short`);
     const end = at + length;
+    if (kind === 'string' && length <= LONGEST_TEXT)
+      texts[attribute] = new TextDecoder().decode(bytes.subarray(at, end));
     if (attribute === 'compression' && length >= 1) header.compression = bytes[at];
     if (attribute === 'dataWindow' && length === 16) {
       const [x0, y0, x1, y1] = [0, 4, 8, 12].map((k) => view.getInt32(at + k, true));

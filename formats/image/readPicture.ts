@@ -5,6 +5,7 @@ import { srgbToLinear } from '@daxel/core/math/color';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import type { Inflate } from '../environment/readEnvironment';
 import { isExr, readExrHeader, readExrLines } from '../exr/readExr';
+import { readShutter, SHUTTER_ATTRIBUTE } from '../exr/shutterAttribute';
 import { imageSize, MAX_IMAGE_SIDE } from './decodeImage';
 
 /**
@@ -54,7 +55,8 @@ function fromExr(bytes: Uint8Array, name: string, inflate: Inflate, moving: bool
       }
     }
   });
-  return { name, width, height, rgb, tone: 'neutral', error: noise, motion, ids };
+  const shutter = motion && readShutter(header.texts[SHUTTER_ATTRIBUTE]);
+  return { name, width, height, rgb, tone: 'neutral', error: noise, motion, ids, shutter };
 }
 
 function fromPng(bytes: Uint8Array, name: string): MeasuredImage {

@@ -3,6 +3,8 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 
 import { join } from 'node:path';
 import { decode } from 'fast-png';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { readExrHeader } from '@daxel/formats/exr/readExr';
+import { readShutter, SHUTTER_ATTRIBUTE } from '@daxel/formats/exr/shutterAttribute';
 import { newLight, writeRig, type Rig } from '@daxel/core/light/rig';
 import { writeRecipe } from '@daxel/core/recipe/recipe';
 import { STUDIO_ENVIRONMENT } from '@daxel/core/scene/source';
@@ -278,11 +280,18 @@ describe('daxel measure stability', () => {
 
   it('measures rendered frames by their motion layer', () => {
     const layers = ['--layers', 'beauty,motion,objectId'];
-    expect(daxel('render', scene, ...quick, ...layers, '--frames', '0-6', '--out', at('s.####.exr')).status).toBe(0);
+    const blurred = ['--set', 'samples.shutter=2'];
+    expect(
+      daxel('render', scene, ...quick, ...blurred, ...layers, '--frames', '0-6', '--out', at('s.####.exr')).status,
+    ).toBe(0);
+    // the frames say how their shutter was sampled
+    const head = readExrHeader(new Uint8Array(readFileSync(at('s.0003.exr'))), 's.0003.exr');
+    expect(readShutter(head.texts[SHUTTER_ATTRIBUTE])).toEqual({ instants: 2, open: expect.closeTo(0.5, 6) as number });
     const { status, stdout, stderr } = daxel('measure', 'stability', at('s.####.exr'), '--report', at('s.json'));
     expect([status, stderr]).toEqual([0, '']);
     expect(stdout).toMatch(/3 frames measured\. Flicker 0\.\d\d \(median\)/);
-    const { frames, motionSource, kinds, worst, coverage, index } = report('s.json');
+    const { frames, motionSource, kinds, worst, coverage, index, stepping } = report('s.json');
+    expect(stepping).toBeNull();
     expect(motionSource).toBe('layer');
     expect((frames as { frame: number }[]).map((f) => f.frame)).toEqual([2, 3, 4]);
     expect(Object.keys(kinds as object)).toEqual(['pop', 'boil', 'sparkle', 'crawl', 'grain', 'light']);

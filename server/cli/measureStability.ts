@@ -78,7 +78,7 @@ function readFrame(path: (layer: string) => string): MeasuredImage {
 }
 
 function inWords(report: SequenceReport): string {
-  const { index, peak, visible, certain, frames, kinds, worst, notes } = report;
+  const { index, peak, visible, certain, frames, kinds, worst, stepping, notes } = report;
   const figure = (n: number): string => n.toFixed(2);
   const percent = (n: number): string => `${Number((n * 100).toPrecision(2))} %`;
   const lines = [
@@ -92,6 +92,10 @@ function inWords(report: SequenceReport): string {
   if (shares.length > 0) lines.push(`Kinds: ${shares.map(([kind, share]) => `${kind} ${percent(share)}`).join(', ')}.`);
   for (const w of worst.slice(0, 3))
     lines.push(`Worst: ${figure(w.index)} in frame ${w.frame} at ${w.x}, ${w.y} (${w.width}×${w.height}).`);
+  if (stepping)
+    lines.push(
+      `Stepping of motion blur: ${percent(stepping.contrast)} of the light in frame ${stepping.frame} at ${stepping.x}, ${stepping.y}, copies ${stepping.spacing.toFixed(1)} px apart.`,
+    );
   for (const note of notes) lines.push(`note: ${note}`);
   return `${lines.join('\n')}\n`;
 }

@@ -104,7 +104,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const frame = await run.frame(n, request, { onCheckpoint: (c) => unfinished.write(c) }).promise;
       const cameraAt = (t: number): CameraView => shotCamera(scene, shot, t);
       const motion = motionLayer(scene, frame, recipe, cameraAt, n, shot.rate);
-      const output: OutputInput = { frame, recipe, camera, layers: args.layers, motion };
+      const output: OutputInput = { frame, recipe, camera, layers: args.layers, motion, rate: shot.rate };
       const outputs = await writeOutputs(args.out, output, shot, n);
       await unfinished.remove();
       reports.push({

@@ -7,8 +7,10 @@ import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { displayCode, ditherNoise } from '@daxel/core/film/tone';
 import { exp2 } from '@daxel/core/math/exact';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
+import { openShare } from '@daxel/core/frame/shutter';
 import { rayFrame, type CameraView } from '@daxel/core/scene/camera';
 import { layersToChannels } from '@daxel/formats/exr/layersToExr';
+import { SHUTTER_ATTRIBUTE, shutterText } from '@daxel/formats/exr/shutterAttribute';
 import { writeExr } from '@daxel/formats/exr/writeExr';
 import { encodePng16, encodePng8 } from '@daxel/formats/png/displayPng';
 
@@ -19,6 +21,8 @@ export interface OutputInput {
   layers: readonly string[];
   /** Gives the motion layer; absent where there is no next frame. */
   motion?: () => Float32Array;
+  /** Frames a second of a run; absent of a picture by itself. */
+  rate?: number;
 }
 
 export function frameLayers(input: OutputInput): Layer[] {
@@ -39,8 +43,14 @@ export function toExr(
     channels: layersToChannels(frameLayers(input)),
     pixelType,
     deflate: (bytes) => deflateSync(bytes, { level: 4 }),
-    attributes: { software: 'Daxel', ...attributes },
+    attributes: { software: 'Daxel', ...shutterOf(input), ...attributes },
   });
+}
+
+function shutterOf({ camera, recipe, rate }: OutputInput): Record<string, string> {
+  if (!camera.shutter || !rate) return {};
+  const instants = recipe['samples.shutter'] as number;
+  return { [SHUTTER_ATTRIBUTE]: shutterText({ instants, open: openShare(camera, rate) }) };
 }
 
 export function toPng8(input: OutputInput): Uint8Array {

@@ -187,7 +187,8 @@ async function render(order: StillOrder | FrameOrder): Promise<void> {
     else await unfinished.remove();
     if (!frame.finished) return send({ orderId, type: 'cancelled' });
     const motion = cameraAt ? motionLayer(scene, frame, recipe, cameraAt, order.frame, order.rate) : undefined;
-    const output: OutputInput = { frame, recipe, camera, layers: LAYER_NAMES, motion };
+    const { rate } = order;
+    const output: OutputInput = { frame, recipe, camera, layers: LAYER_NAMES, motion, rate };
     const files: { kind: StillFileKind; path: string }[] = [];
     for (const kind of order.forms) {
       if (job.cancelled) return send({ orderId, type: 'cancelled' });

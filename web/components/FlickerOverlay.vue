@@ -3,7 +3,7 @@
 import { onMounted, ref, watch } from 'vue';
 import { NOT_MEASURED, type FlickerMap } from '../render/stabilityWorker';
 
-const props = defineProps<{ map: FlickerMap }>();
+const props = withDefaults(defineProps<{ map: FlickerMap; label?: string }>(), { label: 'Map of visible flicker' });
 const canvas = ref<HTMLCanvasElement | null>(null);
 
 function draw(): void {
@@ -32,5 +32,5 @@ watch(() => props.map, draw, { flush: 'post' });
 </script>
 
 <template>
-  <canvas ref="canvas" role="img" aria-label="Map of visible flicker" />
+  <canvas ref="canvas" role="img" :aria-label="label" />
 </template>

@@ -1,12 +1,14 @@
 /** Entry of the thread that measures the flicker of a run while it is rendered. */
 import { motionVectors, type MovingScene } from '@daxel/core/frame/motion';
+import type { HistoryMap } from '@daxel/core/frame/keptHistory';
 import type { ToneCurve } from '@daxel/core/film/tone';
-import { displayLuminance } from '@daxel/core/measure/imageError';
-import { measureStepping, type SteppingFigures } from '@daxel/core/measure/stepping';
+import type { SteppingFigures } from '@daxel/core/measure/stepping';
 import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
+import { findGhosts } from '@daxel/core/measure/ghosts';
 import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
 import type { Rect } from '@daxel/core/measure/rect';
+import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
 import { displayCodes, readPictureFile } from './pictureFile';
 import type { CameraView } from '@daxel/core/scene/camera';
 
@@ -46,6 +48,15 @@ export type ToStability =
   | { type: 'file'; number: number; name: string; bytes: Uint8Array; tone: ToneCurve }
   | { type: 'frame'; frame: RunFrame }
   | { type: 'end' }
+  /** A frame and what it is without accumulation, as codes. */
+  | {
+      type: 'ghosts';
+      width: number;
+      height: number;
+      shown: Uint8ClampedArray<ArrayBuffer>;
+      truth: Uint8ClampedArray<ArrayBuffer>;
+      history: HistoryMap;
+    }
   /** A place in frames that follow one another; they hold it and what is around it. */
   | { type: 'place'; frames: PartFrame[]; exposureEv: number; rect: Rect };
 
@@ -65,6 +76,8 @@ export type FromStability =
   | { type: 'stepping'; frame: number; stepping: SteppingFigures }
   | { type: 'report'; report: SequenceReport }
   | { type: 'place'; place: PlaceFlicker }
+  /** @param map in eighths of what is seen; `NOT_MEASURED` where nothing was taken over */
+  | { type: 'ghosts'; map: FlickerMap; share: number }
   | { type: 'failed'; message: string };
 
 let meter: SequenceMeter | null = null;
@@ -92,6 +105,7 @@ function take(m: ToStability): void {
     meter = new SequenceMeter({
       onMap: (_frame, visible, valid) => (map = shrink(visible, valid)),
       onFrame: (found) => map && post({ type: 'found', found, map }),
+      onStepping: (frame, stepping) => post({ type: 'stepping', frame, stepping }),
     });
   } else if (m.type === 'file') {
     if (!meter) throw new Error('The measuring thread was not started.');
@@ -107,12 +121,15 @@ function take(m: ToStability): void {
     ({ width, height } = frame);
     const { tone, shutter } = start;
     const motion = vectorsOf(start, frame);
-    const image = { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone };
-    if (shutter.instants > 1) {
-      const stepping = measureStepping({ width, height, luminance: displayLuminance(image), motion, ...shutter });
-      if (stepping) post({ type: 'stepping', frame: frame.number, stepping });
-    }
+    const image = { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, shutter };
     meter.add({ ...image, motion, ids: frame.objectId }, frame.number);
+  } else if (m.type === 'ghosts') {
+    const { width: w, height: h, history } = m;
+    const { strengths, share, ...size } = findGhosts(linear(m.shown), linear(m.truth), w, h, history);
+    const eighths = Uint8Array.from(strengths, (s) =>
+      Number.isNaN(s) ? NOT_MEASURED : Math.min(NOT_MEASURED - 1, Math.round(s * 8)),
+    );
+    post({ type: 'ghosts', map: { ...size, eighths }, share });
   } else if (m.type === 'place') {
     const order = start;
     if (!order) throw new Error('The measuring thread was not started.');
@@ -131,6 +148,14 @@ function take(m: ToStability): void {
     post({ type: 'report', report: meter.report() });
     meter = null;
   }
+}
+
+/** Display-linear rgb of rgba codes. */
+function linear(codes: Uint8ClampedArray): Float32Array {
+  return Float32Array.from({ length: (codes.length / 4) * 3 }, (_, i) => {
+    const c = i % 3;
+    return SRGB8_TO_LINEAR[codes[((i - c) / 3) * 4 + c]];
+  });
 }
 
 function vectorsOf({ scene, seeThrough, behind }: Start, frame: RunFrame): Float32Array {

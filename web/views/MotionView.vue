@@ -15,12 +15,13 @@ import ShotTimingFields from '../components/ShotTimingFields.vue';
 import TakeTrials from '../components/TakeTrials.vue';
 import { rateName } from '@daxel/core/scene/shotTiming';
 import { useCommands } from '../commands/commands';
-import { formatDuration, formatMs } from '../composables/format';
+import { formatDuration, formatMs, formatPercent } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
 import { useCameraPath } from '../composables/useCameraPath';
 import { useCause } from '../composables/useCause';
 import { useFileRun } from '../composables/useFileRun';
 import { useFocusPick } from '../composables/useFocusPick';
+import { useGhosts } from '../composables/useGhosts';
 import { DIFFERENCE, useLooking } from '../composables/useLooking';
 import { usePlayer } from '../composables/usePlayer';
 import { LEAST_FRAMES, MOST_FRAMES, useRun } from '../composables/useRun';
@@ -94,6 +95,17 @@ const showMap = ref(false);
 const map = computed(() => (showMap.value ? (shown.value?.maps[frame.value] ?? null) : null));
 const showHistory = ref(false);
 const history = computed(() => shown.value?.histories[frame.value - shown.value.first] ?? null);
+/** Of the frame that is shown, with the history they come from. */
+const { ghosts, looking, look: lookForGhosts, cancel: letGhostsBe } = useGhosts(shown, frame, picture);
+const showGhosts = ref(true);
+function toggleGhosts(): void {
+  if (looking.value) letGhostsBe();
+  else if (ghosts.value) showGhosts.value = !showGhosts.value;
+  else {
+    showGhosts.value = true;
+    void lookForGhosts();
+  }
+}
 const mark = ref<{ x: number; y: number; width: number; height: number } | null>(null);
 const found = computed(() => shown.value?.found[frame.value] ?? null);
 
@@ -234,6 +246,14 @@ useCommands([
     group,
     run: () => (showHistory.value = !showHistory.value),
     enabled: () => history.value !== null,
+  },
+  {
+    id: 'motion-ghosts',
+    label: 'Ghosts: the frame against one rendered by itself',
+    key: 'O',
+    group,
+    run: toggleGhosts,
+    enabled: () => history.value !== null && Boolean(shown.value?.order),
   },
   { id: 'motion-map', label: 'Flicker map', key: 'M', group, run: () => (showMap.value = !showMap.value) },
   {
@@ -403,6 +423,7 @@ useCommands([
           >
             <PictureCanvas :picture="seen ?? picture" :label="`Frame ${frame}`" />
             <HistoryOverlay v-if="showHistory && history" :map="history" class="layer" />
+            <FlickerOverlay v-if="showGhosts && ghosts" :map="ghosts.map" label="Map of ghosts" class="layer" />
             <FlickerOverlay v-if="map" :map="map" class="layer" />
             <div v-if="mark" class="mark" :style="box(mark)" />
           </div>
@@ -424,7 +445,10 @@ useCommands([
           />
           <span class="number"
             >frame {{ frame }}<template v-if="found">, flicker {{ found.index.toFixed(2) }}</template
-            ><template v-else-if="showMap && shown?.report">, not measured</template></span
+            ><template v-else-if="showMap && shown?.report">, not measured</template
+            ><template v-if="ghosts"
+              >, ghosts on {{ formatPercent(ghosts.share) }} against {{ ghosts.samples }} samples</template
+            ></span
           >
           <button :aria-pressed="showMap" @click="showMap = !showMap">Flicker map</button>
           <button
@@ -434,6 +458,14 @@ useCommands([
             @click="showHistory = !showHistory"
           >
             History
+          </button>
+          <button
+            v-if="history && shown?.order"
+            :aria-pressed="showGhosts && ghosts !== null"
+            title="Renders this frame by itself with many samples, and shows where earlier frames make it another one"
+            @click="toggleGhosts"
+          >
+            {{ looking ? 'Stop looking for ghosts' : 'Ghosts' }}
           </button>
           <template v-if="before">
             <button :aria-pressed="second" @click="second = !second">Run before</button>

@@ -40,6 +40,22 @@ describe('a sequence of pictures', () => {
     expect(notes.some((n) => n.startsWith('There is no motion layer'))).toBe(true);
   });
 
+  it('whose frames say their shutter is looked at for stepping, one by one', () => {
+    // four copies of an edge, 8 pixels apart, over half of a motion of 64 pixels a frame
+    const copies = (x: number): number => [0, 8, 16, 24].filter((k) => x > 60 + k).length / 4;
+    const frames = images(sequences.still(6), true).map((image, n) => ({
+      ...image,
+      rgb: Float32Array.from({ length: width * height * 3 }, (_, i) => 0.3 + 0.2 * copies(Math.floor(i / 3) % width)),
+      motion: Float32Array.from({ length: width * height * 2 }, (_, i) => (i % 2 === 0 ? 64 : 0)),
+      shutter: n === 0 ? undefined : { instants: 4, open: 0.5 },
+    }));
+    const { stepping } = measure(frames);
+    expect(stepping?.frame).toBe(2);
+    expect(stepping?.spacing).toBeCloseTo(8, 5);
+    expect(stepping?.contrast).toBeGreaterThan(0.02);
+    expect(measure(frames.map((f) => ({ ...f, shutter: undefined }))).stepping).toBeNull();
+  });
+
   it('of a still shot does not move', () => {
     expect(measure(images(sequences.still(), false)).index).toBe(0);
     expect(measure(images(sequences.alternating(4), false)).index).toBeGreaterThan(5);

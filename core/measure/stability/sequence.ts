@@ -2,6 +2,7 @@
 import { BadInputError } from '../../errors';
 import { filterPlane, gaussianKernel, planeFilter } from '../blur';
 import { displayLuminance, type MeasuredImage } from '../imageError';
+import { measureStepping, type SteppingFigures } from '../stepping';
 import { displayCandela } from './flicker';
 import { estimateFlow } from './flow';
 import { StabilityMeter, type FrameStability, type MeterFrame, type StabilityReport } from './meter';
@@ -9,6 +10,8 @@ import { StabilityMeter, type FrameStability, type MeterFrame, type StabilityRep
 export interface SequenceReport extends StabilityReport {
   /** Where the vectors come from: a layer of the frames, or our own flow. */
   motionSource: 'layer' | 'flow';
+  /** Worst stepping of motion blur among the frames; null where none is, or the frames do not say their shutter. */
+  stepping: (SteppingFigures & { frame: number }) | null;
   /** What should be known of these figures, a sentence each. */
   notes: string[];
 }
@@ -16,6 +19,8 @@ export interface SequenceReport extends StabilityReport {
 export interface SequenceOptions {
   pixelsPerDegree?: number;
   onFrame?: (found: FrameStability) => void;
+  /** Gets the stepping of each frame that says its shutter and leaves trails. */
+  onStepping?: (frame: number, found: SteppingFigures) => void;
   /** Gets each frame's map of visibility, 1 is just noticed, with 1 or 0 for what was measured; before `onFrame`. */
   onMap?: (frame: number, map: Float32Array, valid: Float32Array) => void;
 }
@@ -38,6 +43,7 @@ export class SequenceMeter {
   private unlikeStill = 0;
   private lost = 0;
   private vectors = 0;
+  private stepping: SequenceReport['stepping'] = null;
 
   constructor(private readonly options: SequenceOptions = {}) {}
 
@@ -58,9 +64,22 @@ export class SequenceMeter {
     if (this.source === 'layer' && !motion)
       throw new BadInputError(`${image.name} has no motion layer, the frames before it have: render it with them.`);
     const frame = { number, luminance: displayLuminance(image), motion, ids: image.ids ?? null };
+    this.lookForStepping(image, frame.luminance, number);
     if (last) this.pass(last.frame, frame, width, height);
     // of the picture itself only the size is needed from now on
     this.last = { frame, image: { ...image, rgb: new Float32Array(0), motion: undefined, ids: undefined } };
+  }
+
+  private lookForStepping(
+    { width, height, motion, shutter }: MeasuredImage,
+    luminance: Float32Array,
+    frame: number,
+  ): void {
+    if (!motion || !shutter) return;
+    const found = measureStepping({ width, height, luminance, motion, ...shutter });
+    if (!found) return;
+    this.options.onStepping?.(frame, found);
+    if (!this.stepping || found.contrast > this.stepping.contrast) this.stepping = { ...found, frame };
   }
 
   private begin(width: number, height: number): StabilityMeter {
@@ -79,7 +98,7 @@ export class SequenceMeter {
     if (rest) this.options.onFrame?.(rest);
     const report = this.meter.report();
     this.last = null;
-    return { ...report, motionSource: this.source, notes: this.notes(report) };
+    return { ...report, motionSource: this.source, stepping: this.stepping, notes: this.notes(report) };
   }
 
   /** A frame whose next one is known. */
