@@ -85,7 +85,7 @@ describe('a killed render process, path tracing', () => {
     cleanups.push(() => void delete process.env.DAXEL_CHECKPOINT_SECONDS);
     const dir = folder();
     const [server, client] = await running(dir);
-    const shot = await client.makeSmall((await client.project()).shots[0], 160, { 'samples.method': 'path' });
+    const shot = await client.makeSmall((await client.project()).shots[0], 110, { 'samples.method': 'path' });
     const asked = await client.still(shot.id);
     const kept = join(dir, 'files', 'unfinished', asked.id);
     await expect.poll(() => existsSync(kept), { timeout: 20_000, interval: 5 }).toBe(true);
@@ -94,7 +94,7 @@ describe('a killed render process, path tracing', () => {
     expect(checkpoint!.samples).toBeGreaterThan(0);
     const done = await client.until(asked.id, ['done', 'failed'], 90_000);
     expect(done.state).toBe('done');
-    expect(done.samples).toBe(160);
+    expect(done.samples).toBe(110);
     expect(existsSync(kept)).toBe(false);
     const again = await client.until((await client.still(shot.id)).id, ['done'], 90_000);
     expect(again.beautyHash).toBe(done.beautyHash);
@@ -125,7 +125,7 @@ describe('a still that many servers died with', () => {
   it('is rendered all the same once one lives long enough', async () => {
     const dir = folder();
     const [first, a] = await running(dir);
-    const shot = await a.makeSmall((await a.project()).shots[0], 2000);
+    const shot = await a.makeSmall((await a.project()).shots[0], 1200);
     const asked = await a.still(shot.id);
     await a.until(asked.id, ['running']);
     await first.close();

@@ -20,7 +20,6 @@ interface Live {
   since: number;
   progress: number;
   formed: number;
-  picture: Uint8Array | null;
   saved: number;
 }
 
@@ -29,6 +28,8 @@ const SAVE_PROGRESS_MS = 2000;
 export class StillJobs {
   readonly renderer = new RenderService();
   private readonly live = new Map<string, Live>();
+  /** The newest that forms. It outlives its still for the moment in which a page has yet to hear of the end. */
+  private picture: { id: string; png: Uint8Array } | null = null;
   stopping = false;
 
   constructor(
@@ -94,7 +95,7 @@ export class StillJobs {
   }
 
   forming(id: string): Uint8Array | null {
-    return this.live.get(id)?.picture ?? null;
+    return this.picture?.id === id ? this.picture.png : null;
   }
 
   /** A still with what is known of it right now. */
@@ -131,7 +132,7 @@ export class StillJobs {
   async run(id: string, attemptsLeft: number): Promise<void> {
     const row = await sql.findStill(this.db, id);
     if (!row || !(await sql.startStill(this.db, id))) return;
-    const live: Live = { since: performance.now(), progress: 0, formed: 0, picture: null, saved: performance.now() };
+    const live: Live = { since: performance.now(), progress: 0, formed: 0, saved: performance.now() };
     this.live.set(id, live);
     const current = { ...row, state: 'running' as const, startedAt: new Date().toISOString(), progress: 0 };
     this.events.send({ type: 'still', still: this.present(current) });
@@ -167,7 +168,7 @@ export class StillJobs {
   private onMessage(row: sql.StillRow, live: Live, m: FromRenderProcess): void {
     if (m.type === 'progress') live.progress = Math.max(live.progress, m.progress);
     if (m.type === 'picture') {
-      live.picture = m.png;
+      this.picture = { id: row.id, png: m.png };
       live.formed++;
     }
     if (!this.live.has(row.id)) return;
