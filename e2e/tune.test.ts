@@ -1,6 +1,16 @@
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { checkAccess, launch, longestBlock, openShot, openTab, pictureHash, settled, type Tab } from './browser';
+import {
+  checkAccess,
+  launch,
+  longestBlock,
+  openShot,
+  openTab,
+  pictureHash,
+  settled,
+  takeRecipeBack,
+  type Tab,
+} from './browser';
 
 let browser: Browser;
 let tab: Tab;
@@ -130,6 +140,26 @@ describe('changing a setting', () => {
     await page.waitForTimeout(200);
     await settled(page, 4);
     expect(await pictureHash(page)).toBe(before);
+  });
+
+  it('simplifies what is small, says how much is drawn, and shows which level each object has', async () => {
+    await openShot(page, 'moving-glint');
+    await settled(page, 4);
+    const full = await pictureHash(page);
+    await stage('geometry').click();
+    await page.getByRole('switch', { name: 'Levels of detail, draft' }).click();
+    await field('Full detail from, draft').fill('400');
+    await field('Full detail from, draft').press('Enter');
+    await page.getByText(/[\d,]+ of [\d,]+ triangles drawn\. \d+ objects simplified\./).waitFor();
+    await settled(page, 4);
+    expect(await pictureHash(page)).not.toBe(full);
+    await page.getByLabel('View').selectOption('detail');
+    await page.getByText('which level of detail each object has').waitFor();
+    await settled(page, 4);
+    await page.getByLabel('View').selectOption('picture');
+    await takeRecipeBack(page);
+    await settled(page, 4);
+    await expect.poll(() => pictureHash(page)).toBe(full);
   });
 
   it('never holds the main thread for long', async () => {
