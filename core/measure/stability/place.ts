@@ -6,7 +6,7 @@ import { displayLuminance } from '../imageError';
 import type { ToneCurve } from '../../film/tone';
 import type { Rect } from '../rect';
 import { blameLayers, type Blame, type LayeredFrame } from './blame';
-import { percentile } from './flicker';
+import { flickerIn } from './flicker';
 import { StabilityMeter } from './meter';
 import { mixMask, WINDOW } from './track';
 
@@ -59,14 +59,11 @@ export function placeAround(rect: Rect, width: number, height: number): Rect {
  */
 export function measurePlace(frames: readonly PlaceFrame[], inner: Rect): PlaceFlicker {
   const [{ width, height }] = frames;
-  const inside = new Float32Array(width * height);
-  for (let y = Math.max(0, inner.y); y < Math.min(height, inner.y + inner.height); y++)
-    inside.fill(1, y * width + Math.max(0, inner.x), y * width + Math.min(width, inner.x + inner.width));
   const found: number[] = [];
   const meter = new StabilityMeter({ width, height });
   meter.onMap = (_frame, map, valid) => {
-    const counted = valid.map((v, i) => v * inside[i]);
-    if (counted.some((v) => v > 0)) found.push(percentile(map, counted, 0.99));
+    const index = flickerIn(map, valid, width, inner);
+    if (index !== null) found.push(index);
   };
   const layered = frames.map((frame) => {
     const { number, motion, ids } = frame;
