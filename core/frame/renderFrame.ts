@@ -34,7 +34,7 @@ import { frameSettings, type PathOptions } from './frameSettings';
 import { accumulateRows, keepRows, type HistoryInput } from './history';
 import { seeThroughInstances } from './materialRules';
 import { pointMotion } from './motion';
-import { detailOf, momentAt, type Moment } from './moment';
+import { momentAt, type Moment } from './moment';
 import { renderPaths } from './pathFrame';
 import { renderRaster } from './rasterFrame';
 import { frameInstants } from './shutter';
@@ -55,6 +55,8 @@ export interface FrameJob {
   /** Path tracing: samples that stand in the memory already, and seconds between checkpoints (0 for none). */
   samplesBefore?: number;
   checkpointSeconds?: number;
+  /** Level of detail per instance, or null where all are full: see `chooseLevels`. */
+  levels: Uint8Array | null;
   /** What in the memory is still right and is not made again: the pose with its ray structure, maps, environment. */
   keepPose: boolean;
   keepShadows: boolean;
@@ -116,7 +118,7 @@ export function renderFrame(
   const frame = computedViews(whole, settings);
   const { width, height } = settings.render;
   const { lights: sources, environment } = job.lighting;
-  const levels = settings.detail && detailOf(source, job, settings.detail);
+  const { levels } = job;
   const scene = levels ? drawnScene(source, levels, pose) : source;
   const started = hooks.now();
   const timers = frame.timers;

@@ -30,7 +30,7 @@ export interface ThreadPort {
   terminate(): void;
 }
 
-type Kept = 'keepPose' | 'keepShadows' | 'keepEnvironment' | 'samplesBefore';
+type Kept = 'levels' | 'keepPose' | 'keepShadows' | 'keepEnvironment' | 'samplesBefore';
 export type FrameRequest = Omit<FrameJob, Kept | 'lighting' | 'view'> & {
   sceneId: string;
   /** A rig's light; the scene's own when absent. */
@@ -265,7 +265,7 @@ export class RenderPool {
           type: 'frame',
           ticket,
           sceneId,
-          job: { ...rest, lighting, view, keepPose, keepShadows, keepEnvironment, samplesBefore },
+          job: { ...rest, lighting, view, levels, keepPose, keepShadows, keepEnvironment, samplesBefore },
           needs,
           rays,
           poseRegion: this.poseRegion,

@@ -86,11 +86,16 @@ function runFrame(
   const held = scenes.get(m.sceneId);
   if (!held) throw new Error(`scene ${m.sceneId} was not given to this thread`);
   const { scene } = held;
-  const settings = frameSettings(m.job.recipe, m.job.view);
-  const plan = framePlan(scene, settings, m.needs.largest, m.size, m.job.history !== undefined);
+  const plan = framePlan(
+    scene,
+    frameSettings(m.job.recipe, m.job.view),
+    m.needs.largest,
+    m.size,
+    m.job.history !== undefined,
+  );
   const regions = [m.poseRegion, m.shadowRegion, m.frameRegion];
   const arenas = {
-    pose: arenaViews(posePlan(scene, m.rays, settings.detail !== null), m.poseRegion.buffer, m.poseRegion.base),
+    pose: arenaViews(posePlan(scene, m.rays, m.job.levels !== null), m.poseRegion.buffer, m.poseRegion.base),
     shadows: arenaViews(shadowPlan(m.needs), m.shadowRegion.buffer, m.shadowRegion.base),
     frame: arenaViews(plan, m.frameRegion.buffer, m.frameRegion.base),
     // of no use to the loops unless all they read is in it
