@@ -4,6 +4,7 @@ import { lookAt } from '@daxel/core/math/mat4';
 import {
   DEFAULT_MATERIAL,
   emptyScene,
+  type EnvironmentSource,
   type ImageSource,
   type LightSource,
   type MaterialSource,
@@ -69,6 +70,20 @@ export class SceneKit {
         ...more,
       }) - 1;
     return this.node(name, { ...node, light });
+  }
+
+  /** A sky that lights, is seen and is mirrored. @param stops from below upwards */
+  sky(stops: EnvironmentSource['stops'], glow: EnvironmentSource['glow']): void {
+    this.scene.environment = {
+      kind: 'gradient',
+      stops,
+      glow,
+      rotationDeg: 0,
+      strength: 1,
+      seenByCamera: true,
+      lightsSurfaces: true,
+      seenInReflections: true,
+    };
   }
 
   /** A camera with a shot of the same name. `lensMm` is for a picture 36 mm wide at 16:9. */

@@ -202,9 +202,8 @@ function addLight(kit: SceneKit, materials: Materials, lens: number): void {
       times,
       values: Float32Array.from([...times].flatMap((t) => turnY(from + turn * t))),
     });
-  kit.scene.environment = {
-    kind: 'gradient',
-    stops: [
+  kit.sky(
+    [
       { y: -1, radiance: [3, 4, 6] },
       { y: -0.02, radiance: [18, 17, 22] },
       { y: 0.012, radiance: [105, 62, 44] },
@@ -212,17 +211,12 @@ function addLight(kit: SceneKit, materials: Materials, lens: number): void {
       { y: 0.3, radiance: [21, 29, 50] },
       { y: 1, radiance: [8, 13, 28] },
     ],
-    glow: {
+    {
       direction: unit([SUN[0], 0.06, SUN[2]]) as [number, number, number],
       radiance: [230, 110, 36],
       sharpness: 8,
     },
-    rotationDeg: 0,
-    strength: 1,
-    seenByCamera: true,
-    lightsSurfaces: true,
-    seenInReflections: true,
-  };
+  );
 }
 
 function addGulls(kit: SceneKit, material: number): void {

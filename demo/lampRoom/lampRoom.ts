@@ -188,9 +188,8 @@ function addLight(kit: SceneKit): void {
     { kind: 'point', color: tint(2600), intensity: 420, radius: 0.03 },
     { translation: [0, LENS_HEIGHT, 0] },
   );
-  kit.scene.environment = {
-    kind: 'gradient',
-    stops: [
+  kit.sky(
+    [
       { y: -1, radiance: [40, 46, 60] },
       { y: -0.02, radiance: [220, 190, 190] },
       { y: 0.015, radiance: [1050, 690, 470] },
@@ -198,17 +197,12 @@ function addLight(kit: SceneKit): void {
       { y: 0.4, radiance: [230, 300, 470] },
       { y: 1, radiance: [110, 165, 310] },
     ],
-    glow: {
+    {
       direction: unit([sun[0], 0.1, sun[2]]) as [number, number, number],
       radiance: [2600, 1350, 480],
       sharpness: 7,
     },
-    rotationDeg: 0,
-    strength: 1,
-    seenByCamera: true,
-    lightsSurfaces: true,
-    seenInReflections: true,
-  };
+  );
 }
 
 function addMotion(kit: SceneKit, lens: number): void {
