@@ -1,27 +1,37 @@
 /** What measuring flicker takes: frames of waves that pan, with a square before them that moves otherwise. */
-import { StabilityMeter, type MeterFrame } from '@daxel/core/measure/stability/meter';
-import { medianOf, row, type Bench } from './rows';
+import { StabilityMeter } from '@daxel/core/measure/stability/meter';
+import { WINDOW } from '@daxel/core/measure/stability/track';
+import { flickerWindow, plainWindow, type MeterFrame } from '@daxel/core/measure/stability/window';
+import { row, type Bench } from './rows';
 
 const [WIDTH, HEIGHT] = [960, 540];
-/** Milliseconds for 48 frames, on two threads. */
+/** Milliseconds for so many frames, on two threads. */
 const BAR = 3000;
-const BAR_FRAMES = 48;
-/** Those that are timed: the first five fill the window. */
-const FRAMES = 8;
+const FRAMES = 48;
 
 export const stability: Bench = {
   name: 'stability',
   async run() {
-    const frames = Array.from({ length: 5 + FRAMES }, (_, n) => frameAt(n));
-    const perFrame = await medianOf(1, 3, () => {
-      const meter = new StabilityMeter({ width: WIDTH, height: HEIGHT });
-      for (const frame of frames.slice(0, 5)) meter.add(frame);
-      const from = performance.now();
-      for (const frame of frames.slice(5)) meter.add(frame);
-      return (performance.now() - from) / FRAMES;
-    });
+    const contenders = { compiled: flickerWindow, twin: plainWindow };
+    const times: Record<string, number> = {};
+    for (const [name, window] of Object.entries(contenders)) {
+      const frames = name === 'twin' ? WINDOW + 2 : FRAMES;
+      const meter = new StabilityMeter({ width: WIDTH, height: HEIGHT, window });
+      let spent = 0;
+      for (let n = 0; n < frames; n++) {
+        const frame = frameAt(n);
+        const from = performance.now();
+        meter.add(frame);
+        // the twin is timed by the frames that are measured, all of them alike
+        if (name !== 'twin' || n >= WINDOW) spent += performance.now() - from;
+      }
+      meter.report();
+      times[name] = spent / (name === 'twin' ? frames - WINDOW : frames);
+    }
+    const what = '960×540 with motion layer, a frame, one thread';
     return [
-      row('stability', '960×540 with motion layer, a frame, one thread', 'bar', perFrame, (2 * BAR) / BAR_FRAMES, 'ms'),
+      row('stability', what, 'bar', times.compiled, (2 * BAR) / FRAMES, 'ms'),
+      row('stability', what, 'plain twin', times.compiled, times.twin, 'ms'),
     ];
   },
 };

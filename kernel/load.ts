@@ -14,6 +14,71 @@ export interface KernelExports {
     order: number,
   ): number;
   packetCount(): number;
+  mixMask(motion: number, ids: number, width: number, height: number, edges: number, last: number, out: number): number;
+  bindWindow(table: number, width: number, height: number): void;
+  followRows(
+    from: number,
+    to: number,
+    quick: number,
+    calm: number,
+    mean: number,
+    valid: number,
+    sureQuick: number,
+    sureCalm: number,
+  ): void;
+  stayRows(from: number, to: number, quick: number, calm: number, mean: number, valid: number): void;
+  slopes(plane: number, width: number, height: number, out: number): void;
+  regionSums(
+    contrast: number,
+    smooth: number,
+    valid: number,
+    steep: number,
+    ids: number,
+    map: number,
+    certain: number,
+    width: number,
+    height: number,
+    side: number,
+    border: number,
+    scratch: number,
+    out: number,
+  ): void;
+  toCandela(light: number, count: number, black: number, white: number, out: number): void;
+  shrink(plane: number, width: number, height: number, out: number): void;
+  enlarge(small: number, width: number, height: number, line: number, out: number): void;
+  adapt(near: number, mean: number, count: number): void;
+  weigh(
+    quick: number,
+    calm: number,
+    adapted: number,
+    count: number,
+    dim: number,
+    toQuick: number,
+    toCalm: number,
+  ): void;
+  divide(a: number, b: number, count: number, out: number): void;
+  respond(
+    quick: number,
+    calm: number,
+    around: number,
+    valid: number,
+    quickShare: number,
+    calmShare: number,
+    aroundShare: number,
+    count: number,
+    quickSensitivity: number,
+    calmSensitivity: number,
+    surround: number,
+  ): void;
+  together(
+    quick: number,
+    calm: number,
+    valid: number,
+    poolShare: number,
+    count: number,
+    gate: number,
+    out: number,
+  ): void;
   flipOpponents(rgb: number, count: number, light: number, red: number, blue: number): void;
   flipColors(a: number, b: number, stride: number, count: number, largest: number, out: number): void;
   flipTogether(color: number, edgeA: number, edgeB: number, pointA: number, pointB: number, count: number): void;

@@ -2,7 +2,7 @@
 import { srgbToLinear } from '../math/color';
 import { cos, exp, sin } from '../math/exact';
 import { randomStream } from '../math/random';
-import type { MeterFrame } from '../measure/stability/meter';
+import type { MeterFrame } from '../measure/stability/window';
 
 export const SEQUENCE_WIDTH = 160;
 export const SEQUENCE_HEIGHT = 120;

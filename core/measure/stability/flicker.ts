@@ -12,20 +12,22 @@ import { nthSmallest } from './select';
 import { filterPlane, gaussianKernel, planeFilter } from '../blur';
 
 /** Display luminance of white and of black, cd/m². */
-const WHITE = 100;
-const BLACK = 0.5;
+export const WHITE = 100;
+export const BLACK = 0.5;
 /**
  * Standard deviations, pixels at 60 a degree. The answers are blurred, not the pictures, by what the eye cannot resolve
  * at these rates and by its sensitivity in one: so nothing is mixed across the border of what was followed.
  */
 const BLUR = { slopes: 1.4, fast: 2.16, slow: 1.98, surround: 8.1, pool: 9, adapted: 30 };
+/** Side of the blocks whose means a wide blur works on. */
+export const BLOCK = 4;
 export const FAST_SENSITIVITY = 132;
 export const SLOW_SENSITIVITY = 280;
-const SURROUND = 0.4;
+export const SURROUND = 0.4;
 /** A real flicker at a quarter of the rate answers about six times as strongly there; one smooth hump far more. */
-const GATE = 7;
+export const GATE = 7;
 /** Luminance at which adaptation begins to follow contrast, cd/m². */
-const DIM = 5;
+export const DIM = 5;
 
 /** What the display shows of display-linear luminance (0 black … 1 white), cd/m²; no number is black. */
 export function displayCandela(luminance: Float32Array): Float32Array {
@@ -41,24 +43,23 @@ export interface Answers {
   valid: Float32Array;
 }
 
-/** Blurs of one picture size. */
-export interface FlickerFilters {
-  slopes: (plane: Float32Array) => Float32Array;
-  fast: (plane: Float32Array) => Float32Array;
-  slow: (plane: Float32Array) => Float32Array;
-  surround: (plane: Float32Array) => Float32Array;
-  pool: (plane: Float32Array) => Float32Array;
-  adapted: (plane: Float32Array) => Float32Array;
-}
+type Blur = 'slopes' | 'fast' | 'slow' | 'surround' | 'pool' | 'adapted';
 
-/** @param pixelsPerDegree of the viewer */
-export function flickerFilters(width: number, height: number, pixelsPerDegree: number): FlickerFilters {
+/** Blurs of one picture size. */
+export type FlickerFilters = Record<Blur, (plane: Float32Array) => Float32Array>;
+
+/**
+ * Weights of the blurs, along rows and columns alike; those of `surround`, `pool` and `adapted` are for means of blocks of
+ * `BLOCK` pixels a side, between which it is interpolated.
+ * @param pixelsPerDegree of the viewer
+ */
+export function flickerKernels(pixelsPerDegree: number): Record<Blur, Float64Array> {
   const scale = pixelsPerDegree / 60;
-  const small = (sigma: number) => {
-    const kernel = gaussianKernel(sigma * scale, Math.max(1, Math.ceil(sigma * scale * 3)));
-    return (plane: Float32Array): Float32Array => filterPlane(planeFilter(width, height), plane, kernel, kernel);
-  };
-  const wide = (sigma: number) => wideBlur(width, height, sigma * scale);
+  const of = (sigma: number): Float64Array => gaussianKernel(sigma, Math.max(1, Math.ceil(sigma * 3)));
+  const small = (sigma: number): Float64Array => of(sigma * scale);
+  // less what averaging and interpolating blur already: a box of four and a tent of four pixels
+  const wide = (sigma: number): Float64Array =>
+    of(Math.sqrt(Math.max(0.25, (sigma * scale * (sigma * scale) - 1.25 - 2.5) / (BLOCK * BLOCK))));
   return {
     slopes: small(BLUR.slopes),
     fast: small(BLUR.fast),
@@ -69,30 +70,52 @@ export function flickerFilters(width: number, height: number, pixelsPerDegree: n
   };
 }
 
-/** Side of the blocks whose means a wide blur works on. */
-const BLOCK = 4;
+/** @param pixelsPerDegree of the viewer */
+export function flickerFilters(width: number, height: number, pixelsPerDegree: number): FlickerFilters {
+  const kernels = flickerKernels(pixelsPerDegree);
+  const small = (kernel: Float64Array) => (plane: Float32Array) =>
+    filterPlane(planeFilter(width, height), plane, kernel, kernel);
+  const wide = (kernel: Float64Array) => wideBlur(width, height, kernel);
+  return {
+    slopes: small(kernels.slopes),
+    fast: small(kernels.fast),
+    slow: small(kernels.slow),
+    surround: wide(kernels.surround),
+    pool: wide(kernels.pool),
+    adapted: wide(kernels.adapted),
+  };
+}
 
 /** A blur far wider than a few pixels: of the means of blocks, then interpolated. */
-function wideBlur(width: number, height: number, sigma: number): (plane: Float32Array) => Float32Array {
+function wideBlur(width: number, height: number, kernel: Float64Array): (plane: Float32Array) => Float32Array {
   const w = Math.ceil(width / BLOCK);
   const h = Math.ceil(height / BLOCK);
-  // what averaging and interpolating blur already: a box of four and a tent of four pixels
-  const left = Math.sqrt(Math.max(0.25, (sigma * sigma - 1.25 - 2.5) / (BLOCK * BLOCK)));
-  const kernel = gaussianKernel(left, Math.max(1, Math.ceil(left * 3)));
   return (plane) => {
-    const small = new Float32Array(w * h);
-    const counts = new Float32Array(w * h);
-    for (let y = 0; y < height; y++) {
-      const row = (y >> 2) * w;
-      for (let x = 0; x < width; x++) {
-        small[row + (x >> 2)] += plane[y * width + x];
-        counts[row + (x >> 2)]++;
-      }
-    }
-    for (let i = 0; i < small.length; i++) small[i] /= counts[i];
+    const small = blockMeans(plane, width, height);
     const blurred = filterPlane(planeFilter(w, h), small, kernel, kernel);
     return enlarge(blurred, w, h, width, height);
   };
+}
+
+/** Blocks that a row and a column of a picture have. */
+export function blocksOf(width: number, height: number): { width: number; height: number } {
+  return { width: Math.ceil(width / BLOCK), height: Math.ceil(height / BLOCK) };
+}
+
+/** Means of blocks of `BLOCK` pixels a side; those at the right and at the bottom may be smaller. */
+export function blockMeans(plane: Float32Array, width: number, height: number): Float32Array {
+  const w = Math.ceil(width / BLOCK);
+  const small = new Float32Array(w * Math.ceil(height / BLOCK));
+  const counts = new Float32Array(small.length);
+  for (let y = 0; y < height; y++) {
+    const row = Math.floor(y / BLOCK) * w;
+    for (let x = 0; x < width; x++) {
+      const n = row + Math.floor(x / BLOCK);
+      small[n] += plane[y * width + x];
+      counts[n]++;
+    }
+  }
+  return small.map((sum, n) => sum / counts[n]);
 }
 
 function enlarge(small: Float32Array, w: number, h: number, width: number, height: number): Float32Array {

@@ -3,7 +3,8 @@ import * as sequences from '../../testing/sequences';
 import { SEQUENCE_HEIGHT as HEIGHT, SEQUENCE_WIDTH as WIDTH } from '../../testing/sequences';
 import { gaussianKernel, filterPlane, planeFilter } from '../blur';
 import { estimateFlow } from './flow';
-import { StabilityMeter, type MeterFrame, type StabilityReport } from './meter';
+import { StabilityMeter, type StabilityReport } from './meter';
+import type { MeterFrame } from './window';
 
 const kernel = gaussianKernel(1.4, 4);
 const seen = (f: MeterFrame): Float32Array =>

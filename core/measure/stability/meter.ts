@@ -1,35 +1,18 @@
 /** The stability of a sequence: frames go in one by one, what is kept is five of them and the figures. */
 import { BadInputError } from '../../errors';
 import type { Rect } from '../rect';
-import {
-  adaptation,
-  displayCandela,
-  flickerFilters,
-  flickerMap,
-  measuredShares,
-  percentile,
-  type FlickerFilters,
-} from './flicker';
-import { KindTally, REGION, type KindShares } from './kinds';
-import { movingLight, softAnswer, type SoftAnswer } from './movingLight';
-import { cubicAt } from './sample';
-import { follow, MIDDLE, mixMask, WINDOW, type TrackedFrame } from './track';
-
-/** A frame as it is measured. */
-export interface MeterFrame {
-  /** Its number, for reports. */
-  number: number;
-  /** Display-linear luminance, 0 black … 1 white, one a pixel. */
-  luminance: Float32Array;
-  /** Pixels right and down to the next frame, two a pixel; null when nothing moves or nothing is known. */
-  motion: Float32Array | null;
-  ids: ArrayLike<number> | null;
-}
+import { percentile } from './flicker';
+import { KindTally, type KindShares } from './kinds';
+import { movingLight } from './movingLight';
+import { REGION, regionsOf } from './regions';
+import { flickerWindow, type FlickerWindow, type MeterFrame, type WindowFlicker } from './window';
 
 export interface MeterOptions {
   width: number;
   height: number;
   pixelsPerDegree?: number;
+  /** What holds the frames: by the compiled loops where they can be had. */
+  window?: (width: number, height: number, pixelsPerDegree: number) => FlickerWindow;
 }
 
 /** What was found in one frame. */
@@ -68,39 +51,19 @@ export interface StabilityReport {
 }
 
 /** A frame whose next one is still to be compared with it. */
-interface Pending {
-  number: number;
-  map: Float32Array;
-  certain: Float32Array;
-  valid: Float32Array;
-  contrast: Float32Array;
-  smooth: Float32Array;
-  seen: Float32Array;
-  soft: SoftAnswer;
+interface Pending extends WindowFlicker {
   /** Regions over which light moved from the frame before, if there was one. */
   moving: Uint8Array | null;
 }
 
-interface Held extends TrackedFrame {
-  number: number;
-  /** cd/m² */
-  raw: Float32Array;
-  /** The same, blurred: for slopes that grain does not drown. */
-  seen: Float32Array;
-}
-
-/** Uncertainty of a vector, pixels. */
-const DOUBT = 0.25;
-/** Side of the squares among which the worst places are sought, and how many are given. */
-const SQUARE = 64;
+/** How many of the worst places are given. */
 const WORST = 8;
 
 /** Pixels of a side of the smallest frames that are measured. */
 export const LEAST_SIDE = 32;
 
 export class StabilityMeter {
-  private readonly filters: FlickerFilters;
-  private readonly window: Held[] = [];
+  private readonly window: FlickerWindow;
   private readonly found: FrameStability[] = [];
   private readonly places: WorstPlace[] = [];
   private readonly tally: KindTally;
@@ -111,55 +74,34 @@ export class StabilityMeter {
   /** Called with each frame's map of visibility and what was measured, before they are let go. */
   onMap: ((frame: FrameStability, map: Float32Array, valid: Float32Array) => void) | null = null;
 
-  constructor({ width, height, pixelsPerDegree = 60 }: MeterOptions) {
+  constructor({ width, height, pixelsPerDegree = 60, window = flickerWindow }: MeterOptions) {
     if (width < LEAST_SIDE || height < LEAST_SIDE)
       throw new BadInputError(
         `Frames of ${width}×${height} pixels are too small: at least ${LEAST_SIDE} a side are needed.`,
       );
     this.width = width;
     this.height = height;
-    this.filters = flickerFilters(width, height, pixelsPerDegree);
-    this.tally = new KindTally(width, height);
+    this.window = window(width, height, pixelsPerDegree);
+    this.tally = new KindTally(regionsOf(width, height).regions);
   }
 
   /** Takes the next frame. @returns what was found in the frame three before it, once there are six */
   add(frame: MeterFrame): FrameStability | null {
-    const { width, height } = this;
-    const raw = displayCandela(frame.luminance);
-    this.window.push({
-      number: frame.number,
-      raw,
-      seen: this.filters.slopes(raw),
-      motion: frame.motion,
-      ids: frame.ids,
-      mixed: mixMask(frame.motion, frame.ids, width, height),
-    });
     this.taken++;
-    if (this.window.length > WINDOW) this.window.shift();
-    if (this.window.length < WINDOW) return null;
+    const shown = this.window.add(frame);
+    if (!shown) return null;
     const { pending } = this;
-    const next = this.measure();
-    const moving = pending && movingLight(pending.soft, next.soft, this.surelyVisible(pending.certain));
-    this.pending = { ...next, moving };
+    const moving = pending && movingLight(pending.soft, shown.soft);
+    this.pending = { ...shown, moving };
     return pending && moving ? this.finish(pending, moving) : null;
-  }
-
-  /** 1 a region in which a map exceeds what is noticed. */
-  private surelyVisible(map: Float32Array): Uint8Array {
-    const across = Math.ceil(this.width / REGION);
-    const out = new Uint8Array(across * Math.ceil(this.height / REGION));
-    map.forEach((v, i) => {
-      const y = Math.floor(i / this.width);
-      if (v > 1) out[Math.floor(y / REGION) * across + Math.floor((i - y * this.width) / REGION)] = 1;
-    });
-    return out;
   }
 
   /** What was found in the last frame that can be measured; none may be added afterwards. */
   end(): FrameStability | null {
     const { pending } = this;
     this.pending = null;
-    return pending && this.finish(pending, pending.moving ?? pending.soft.soft.map(() => 0));
+    this.window.close();
+    return pending && this.finish(pending, pending.moving ?? new Uint8Array(pending.soft.sums.regions));
   }
 
   /** @throws BadInputError when too few frames came */
@@ -186,114 +128,60 @@ export class StabilityMeter {
     };
   }
 
-  private measure(): Omit<Pending, 'moving'> {
-    const { width, height, window, filters } = this;
-    const pixels = width * height;
-    const plane = (): Float32Array => new Float32Array(pixels);
-    const answers = { fast: plane(), slow: plane(), mean: window[MIDDLE].seen.slice(), valid: plane() };
-    const sure = { fast: plane(), slow: plane() };
-    const at = new Float64Array(WINDOW * 2);
-    const s = new Float64Array(WINDOW);
-    const still = window.every((f) => !f.motion);
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        if (!follow(window, width, height, x, y, at)) continue;
-        const i = y * width + x;
-        answers.valid[i] = 1;
-        for (let k = 0; k < WINDOW; k++) s[k] = cubicAt(window[k].raw, width, at[k * 2], at[k * 2 + 1]);
-        answers.fast[i] = (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
-        answers.slow[i] = (-s[0] + 2 * s[2] - s[4]) / 4;
-        const mean = (s[0] + s[1] + s[2] + s[3] + s[4]) / 5;
-        answers.mean[i] = mean;
-        if (still) continue;
-        // each sample is brought as near to the middle one as an error of its vector could
-        const here = s[MIDDLE];
-        for (let k = 0; k < WINDOW; k++) {
-          const reach = k === MIDDLE ? 0 : DOUBT * steepness(window[k].seen, width, at[k * 2], at[k * 2 + 1]);
-          s[k] = here < s[k] - reach ? s[k] - reach : here > s[k] + reach ? s[k] + reach : here;
-        }
-        sure.fast[i] = (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
-        sure.slow[i] = (-s[0] + 2 * s[2] - s[4]) / 4;
+  /** @param moving 1 a region over which light moves: it keeps its map, but is not among what flickers */
+  private finish({ map, valid, number, soft }: Pending, moving: Uint8Array): FrameStability {
+    const { sums } = soft;
+    let [count, light, visible, certain, largest] = [0, 0, 0, 0, 0];
+    for (let n = 0; n < sums.regions; n++) {
+      count += sums.count[n];
+      if (moving[n] === 1) {
+        light += sums.visible[n];
+        continue;
       }
+      visible += sums.visible[n];
+      certain += sums.certain[n];
+      largest = Math.max(largest, sums.largest[n]);
+      if (sums.largest[n] > 1) this.places.push({ frame: number, index: sums.largest[n], ...this.place(n) });
     }
-    const adapted = adaptation(answers.mean, filters);
-    const shares = measuredShares(answers.valid, filters);
-    const map = flickerMap(answers, adapted, filters, shares);
-    const certain = still ? map : flickerMap({ ...sure, valid: answers.valid }, adapted, filters, shares);
-    const contrast = answers.fast.map((v, i) => v / adapted[i]);
-    const smooth = filters.fast(contrast);
-    const { number, seen, ids } = window[MIDDLE];
-    const { valid } = answers;
-    const soft = softAnswer(contrast, smooth, ids, width, height);
-    return { number, map, certain, valid, contrast, smooth, seen, soft };
-  }
-
-  /** @param moving 1 a region over which light moves */
-  private finish(p: Pending, moving: Uint8Array): FrameStability {
-    const { width, height } = this;
-    const { map, certain, valid, number } = p;
-    const across = Math.ceil(width / REGION);
-    // what moves as light keeps its map, but is not among what flickers
-    const counted = new Float32Array(map.length);
-    let [count, light, visible, both, largest] = [0, 0, 0, 0, 0];
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const i = y * width + x;
-        if (valid[i] === 0) continue;
-        count++;
-        if (moving[Math.floor(y / REGION) * across + Math.floor(x / REGION)] === 1) {
-          if (map[i] > 1) light++;
-          continue;
-        }
-        counted[i] = 1;
-        if (map[i] > largest) largest = map[i];
-        if (map[i] <= 1) continue;
-        visible++;
-        if (certain[i] > 1) both++;
-      }
+    // what will not be among the worst need not be remembered
+    if (this.places.length > 4096) this.places.sort((a, b) => b.index - a.index).length = 1024;
+    const share = (of: number): number => (count > 0 ? of / count : 0);
     const result: FrameStability = {
       frame: number,
-      index: percentile(map, counted, 0.99),
+      index: percentile(map, this.counted(valid, moving), 0.99),
       largest,
-      visible: count > 0 ? visible / count : 0,
-      certain: count > 0 ? both / count : 0,
+      visible: share(visible),
+      certain: share(certain),
       coverage: count / map.length,
-      movingLight: count > 0 ? light / count : 0,
+      movingLight: share(light),
     };
     this.found.push(result);
-    this.tally.add(p.contrast, p.smooth, valid, p.seen, map, moving);
-    this.notePlaces(
-      number,
-      map.map((v, i) => v * counted[i]),
-    );
+    this.tally.add(sums, moving);
     this.onMap?.(result, map, valid);
     return result;
   }
 
-  private notePlaces(frame: number, map: Float32Array): void {
+  private place(region: number): Rect {
     const { width, height } = this;
-    for (let y = 0; y < height; y += SQUARE) {
-      for (let x = 0; x < width; x += SQUARE) {
-        const w = Math.min(SQUARE, width - x);
-        const h = Math.min(SQUARE, height - y);
-        let index = 0;
-        for (let j = y; j < y + h; j++)
-          for (let i = j * width + x; i < j * width + x + w; i++) if (map[i] > index) index = map[i];
-        if (index > 1) this.places.push({ frame, x, y, width: w, height: h, index });
-      }
-    }
-    // what will not be among the worst need not be remembered
-    if (this.places.length > 4096) this.places.sort((a, b) => b.index - a.index).length = 1024;
+    const { across } = regionsOf(width, height);
+    const [x, y] = [(region % across) * REGION, Math.floor(region / across) * REGION];
+    return { x, y, width: Math.min(REGION, width - x), height: Math.min(REGION, height - y) };
+  }
+
+  /** 1 a pixel that was measured and over which no light moves. */
+  private counted(valid: Float32Array, moving: Uint8Array): Float32Array {
+    if (moving.every((m) => m === 0)) return valid;
+    const out = valid.slice();
+    moving.forEach((m, n) => {
+      if (m === 0) return;
+      const { x, y, width, height } = this.place(n);
+      for (let row = y; row < y + height; row++) out.fill(0, row * this.width + x, row * this.width + x + width);
+    });
+    return out;
   }
 }
 
-/** Change of a plane over a pixel to each side of a place. */
-function steepness(plane: Float32Array, width: number, x: number, y: number): number {
-  const i = Math.round(y) * width + Math.round(x);
-  return (Math.abs(plane[i + 1] - plane[i - 1]) + Math.abs(plane[i + width] - plane[i - width])) / 2;
-}
-
-/** The strongest places, each square of the picture once. */
+/** The strongest places, each region of the picture once. */
 function worstOf(places: readonly WorstPlace[]): WorstPlace[] {
   const seen = new Set<string>();
   const out: WorstPlace[] = [];

@@ -3,11 +3,9 @@
  * filter answers then moves from frame to frame as a whole, where grain, boil and sparkle come anew. Edges that crawl
  * move too, but are narrow: only soft answers count as light.
  */
-import { REGION } from './kinds';
-import { onOutline } from './track';
+import { BLOCK } from './flicker';
+import { REGION, type RegionSums } from './regions';
 
-/** Side of the blocks whose means are compared, pixels. */
-const BLOCK = 4;
 const CELLS = REGION / BLOCK;
 /** Farthest motion sought between two frames, blocks; half blocks are tried. */
 const REACH = 3;
@@ -26,59 +24,25 @@ const ON_OUTLINES = 0.5;
 export interface SoftAnswer {
   width: number;
   height: number;
-  /** Means of blocks of the blurred answer. */
+  /** Means of blocks of the blurred answer, and how many a row and a column have. */
   blocks: Float32Array;
-  /** 1 a region of which the answer is soft. */
-  soft: Uint8Array;
-  /** Square of the blurred answer, summed over each region. */
-  energy: Float64Array;
+  /** What it comes to in each region. */
+  sums: RegionSums;
 }
 
-/**
- * @param contrast answer of the fast filter over the adaptation
- * @param smooth the same, blurred
- * @param ids what is drawn at each pixel, or null
- */
-export function softAnswer(
-  contrast: Float32Array,
-  smooth: Float32Array,
-  ids: ArrayLike<number> | null,
-  width: number,
-  height: number,
-): SoftAnswer {
-  const [w, h] = [Math.ceil(width / BLOCK), Math.ceil(height / BLOCK)];
-  const blocks = new Float32Array(w * h);
-  const across = Math.ceil(width / REGION);
-  const regions = across * Math.ceil(height / REGION);
-  const [raw, blurred, outlined] = [new Float64Array(regions), new Float64Array(regions), new Float64Array(regions)];
-  for (let y = 0; y < height; y++) {
-    const row = Math.floor(y / REGION) * across;
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      blocks[(y >> 2) * w + (x >> 2)] += smooth[i] / (BLOCK * BLOCK);
-      const n = row + Math.floor(x / REGION);
-      const square = contrast[i] * contrast[i];
-      raw[n] += square;
-      if (ids && square > 0 && onOutline(ids, width, height, x, y)) outlined[n] += square;
-      blurred[n] += smooth[i] * smooth[i];
-    }
-  }
-  const soft = Uint8Array.from({ length: regions }, (_, n) =>
-    // light passes over things: what sits on their outlines is how they are drawn
-    blurred[n] > SOFT * SOFT * raw[n] && outlined[n] < ON_OUTLINES * raw[n] ? 1 : 0,
-  );
-  return { width: w, height: h, blocks, soft, energy: blurred };
+/** Is a region's answer soft? */
+function isSoft({ square, blurred, onOutlines }: RegionSums, n: number): boolean {
+  // light passes over things: what sits on their outlines is how they are drawn
+  return blurred[n] > SOFT * SOFT * square[n] && onOutlines[n] < ON_OUTLINES * square[n];
 }
 
-/**
- * Marks the regions whose soft answer moves as a whole from one frame to the next.
- * @param sure 1 a region whose flicker is visible even if its vectors are a little wrong: wrong ones feign motion too
- */
-export function movingLight(before: SoftAnswer, after: SoftAnswer, sure: Uint8Array): Uint8Array {
-  const { width } = before;
-  const across = Math.ceil(width / CELLS);
-  const explained = Float64Array.from(before.soft, (soft, n) => {
-    if (soft === 0 || after.soft[n] === 0 || sure[n] === 0) return 0;
+/** Marks with 1 the regions whose soft answer moves as a whole from one frame to the next. */
+export function movingLight(before: SoftAnswer, after: SoftAnswer): Uint8Array {
+  const { width, sums } = before;
+  const { across } = sums;
+  const explained = sums.surest.map((surest, n) => {
+    // wrong vectors feign motion too: what is not visible without them does not count
+    if (!(surest > 1) || !isSoft(sums, n) || !isSoft(after.sums, n)) return 0;
     const x0 = (n % across) * CELLS;
     const y0 = Math.floor(n / across) * CELLS;
     // a strip along the border is too little to tell
@@ -95,7 +59,7 @@ export function movingLight(before: SoftAnswer, after: SoftAnswer, sure: Uint8Ar
     const near = [x > 0 ? n - 1 : n, x + 1 < across ? n + 1 : n, n - across, n + across];
     const lit = near.filter((m) => explained[m] > EXPLAINED);
     // what is visible in a far weaker region has spilled over from next door, where it was pooled
-    return lit.some((m) => e > BESIDE || before.energy[n] < SPILL * before.energy[m]) ? 1 : 0;
+    return lit.some((m) => e > BESIDE || sums.blurred[n] < SPILL * sums.blurred[m]) ? 1 : 0;
   });
 }
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import * as sequences from '../../testing/sequences';
 import { SEQUENCE_HEIGHT as height, SEQUENCE_WIDTH as width } from '../../testing/sequences';
 import type { MeasuredImage } from '../imageError';
-import type { MeterFrame } from './meter';
+import type { MeterFrame } from './window';
 import { SequenceMeter, type SequenceReport } from './sequence';
 
 /** Frames as pictures that were read from files. */

@@ -5,7 +5,8 @@ import { displayLuminance, type MeasuredImage } from '../imageError';
 import { measureStepping, type SteppingFigures } from '../stepping';
 import { displayCandela } from './flicker';
 import { estimateFlow } from './flow';
-import { StabilityMeter, type FrameStability, type MeterFrame, type StabilityReport } from './meter';
+import { StabilityMeter, type FrameStability, type StabilityReport } from './meter';
+import type { MeterFrame } from './window';
 
 export interface SequenceReport extends StabilityReport {
   /** Where the vectors come from: a layer of the frames, or our own flow. */

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import * as sequences from '../../testing/sequences';
 import { SEQUENCE_HEIGHT as HEIGHT, SEQUENCE_WIDTH as WIDTH } from '../../testing/sequences';
 import type { Kind } from './kinds';
-import { StabilityMeter, type MeterFrame, type StabilityReport } from './meter';
+import { StabilityMeter, type StabilityReport } from './meter';
+import type { MeterFrame } from './window';
 
 function measure(frames: readonly MeterFrame[], pixelsPerDegree?: number): StabilityReport {
   const meter = new StabilityMeter({ width: WIDTH, height: HEIGHT, pixelsPerDegree });

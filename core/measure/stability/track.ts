@@ -22,14 +22,17 @@ export const BORDER = 4;
 /** Farther than this from where it should be a point is lost, pixels. */
 const MOST_RESIDUAL = 0.5;
 
+/** Nearer than this to where it was sought another step would not find a point better, pixels. */
+const SETTLED = 0.001;
+
 const vector = new Float64Array(2);
 
 /** Bilinear vector at a place, clamped to the picture. */
 function vectorAt(motion: Float32Array, width: number, height: number, x: number, y: number): void {
-  const cx = x < 0 ? 0 : x > width - 1.001 ? width - 1.001 : x;
-  const cy = y < 0 ? 0 : y > height - 1.001 ? height - 1.001 : y;
-  const x0 = cx | 0;
-  const y0 = cy | 0;
+  const cx = x < 0 ? 0 : x > width - 1 ? width - 1 : x;
+  const cy = y < 0 ? 0 : y > height - 1 ? height - 1 : y;
+  const x0 = Math.min(width - 2, cx | 0);
+  const y0 = Math.min(height - 2, cy | 0);
   const fx = cx - x0;
   const fy = cy - y0;
   const a = (y0 * width + x0) * 2;
@@ -67,6 +70,9 @@ export function follow(
     out[k * 2 + 2] = px + vector[0];
     out[k * 2 + 3] = py + vector[1];
   }
+  // where it comes from is sought with the vector it had a frame later, first with that of what is there now
+  vector[0] = frames[MIDDLE - 1].motion?.[(y * width + x) * 2] ?? 0;
+  vector[1] = frames[MIDDLE - 1].motion?.[(y * width + x) * 2 + 1] ?? 0;
   for (let k = MIDDLE - 1; k >= 0; k--) {
     const { motion } = frames[k];
     const tx = out[k * 2 + 2];
@@ -74,18 +80,17 @@ export function follow(
     let sx = tx;
     let sy = ty;
     if (motion) {
-      vectorAt(motion, width, height, tx, ty);
       for (let step = 0; step < 3; step++) {
         const vx = vector[0];
         const vy = vector[1];
         sx = tx - vx;
         sy = ty - vy;
         vectorAt(motion, width, height, sx, sy);
-        // where all around moves alike the next step would give the same
-        if (vector[0] === vx && vector[1] === vy) break;
+        if (Math.abs(vector[0] - vx) < SETTLED && Math.abs(vector[1] - vy) < SETTLED) break;
       }
-      if (Math.abs(sx + vector[0] - tx) > MOST_RESIDUAL || Math.abs(sy + vector[1] - ty) > MOST_RESIDUAL) return false;
-    }
+      const off = Math.max(Math.abs(sx + vector[0] - tx), Math.abs(sy + vector[1] - ty));
+      if (!(off <= MOST_RESIDUAL)) return false;
+    } else vector[0] = vector[1] = 0;
     out[k * 2] = sx;
     out[k * 2 + 1] = sy;
   }
