@@ -46,6 +46,7 @@ export interface KernelExports {
   toCandela(light: number, count: number, black: number, white: number, out: number): void;
   shrink(plane: number, width: number, height: number, out: number): void;
   enlarge(small: number, width: number, height: number, line: number, out: number): void;
+  anyAbove(plane: number, count: number, limit: number): number;
   adapt(near: number, mean: number, count: number): void;
   weigh(
     quick: number,

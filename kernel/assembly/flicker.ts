@@ -156,3 +156,12 @@ export function together(quick: usize, calm: usize, valid: usize, poolShare: usi
     v128.store(out + at, v128.and(both, f32x4.gt(v128.load(valid + at), f32x4.splat(0))));
   }
 }
+
+/** Does any number of a plane exceed a limit? Those behind its end may be anything. */
+export function anyAbove(plane: usize, count: i32, limit: f32): bool {
+  const whole = count & ~3;
+  for (let i = 0; i < whole; i += 4)
+    if (v128.any_true(f32x4.gt(v128.load(plane + (<usize>i << 2)), f32x4.splat(limit)))) return true;
+  for (let i = whole; i < count; i++) if (load<f32>(plane + (<usize>i << 2)) > limit) return true;
+  return false;
+}

@@ -3,7 +3,7 @@ export { filterColumns, filterRows } from './filters';
 export { regionSums } from './regions';
 export { mixMask } from './mixed';
 export { bindWindow, followRows, slopes, stayRows } from './follow';
-export { adapt, divide, enlarge, respond, shrink, toCandela, together, weigh } from './flicker';
+export { adapt, anyAbove, divide, enlarge, respond, shrink, toCandela, together, weigh } from './flicker';
 export { flipColors, flipOpponents, flipTogether, lengths, mixPlanes, scalePlane } from './flip';
 export { bindRays, closest, closestMany, reached, shadow } from './rays';
 export { bindScene } from './scenery';

@@ -109,7 +109,9 @@ function measure(window: readonly Held[], width: number, height: number, filters
   const adapted = adaptation(answers.mean, filters);
   const shares = measuredShares(answers.valid, filters);
   const map = flickerMap(answers, adapted, filters, shares);
-  const certain = still ? map : flickerMap({ ...sure, valid: answers.valid }, adapted, filters, shares);
+  // what nobody notices need not be doubted
+  const doubtful = !still && map.some((v) => v > 1);
+  const certain = !doubtful ? map : flickerMap({ ...sure, valid: answers.valid }, adapted, filters, shares);
   const contrast = answers.fast.map((v, i) => v / adapted[i]);
   const smooth = filters.fast(contrast);
   const { number, seen, ids } = window[MIDDLE];

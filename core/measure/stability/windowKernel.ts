@@ -190,10 +190,11 @@ export function compiledWindow(width: number, height: number, pixelsPerDegree: n
     wideBlur(valid, share.surround, 'surround');
     wideBlur(valid, share.pool, 'pool');
     mapOf(fast, slow, map);
-    if (!still) mapOf(sureFast, sureSlow, out);
+    const doubtful = !still && loops.anyAbove(map, count, 1) !== 0;
+    if (doubtful) mapOf(sureFast, sureSlow, out);
     loops.divide(fast, adapted, count, one);
     blur(one, two, 'fast');
-    const sums = sumsOf(slot.steep, ids ? slot.ids : 0, still ? map : out);
+    const sums = sumsOf(slot.steep, ids ? slot.ids : 0, doubtful ? out : map);
     loops.shrink(two, width, height, small);
     const soft = { ...blocks, blocks: numbers.slice(small / 4, small / 4 + blocks.width * blocks.height), sums };
     return { number, map: read(map), valid: read(valid), soft };
