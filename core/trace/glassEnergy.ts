@@ -14,7 +14,7 @@ import {
 
 const SIDE = 24;
 const SAMPLES = 256;
-const tables = new Map<string, Float32Array>();
+const tables = new Map<number, Float32Array>();
 const pair = new Float64Array(2);
 
 /**
@@ -26,11 +26,11 @@ export function glassBoost(solid: boolean, ior: number, entering: boolean, rough
     lookUpReflectance(environmentReflectance(), roughness, nv, pair);
     return 1 / (pair[0] + pair[1]);
   }
-  const key = `${ior} ${entering}`;
-  let table = tables.get(key);
+  const eta = entering ? 1 / ior : ior;
+  let table = tables.get(eta);
   if (!table) {
-    table = buildTable(entering ? 1 / ior : ior);
-    tables.set(key, table);
+    table = buildTable(eta);
+    tables.set(eta, table);
   }
   const y = Math.min(SIDE - 1.001, roughness * (SIDE - 1));
   const x = Math.min(SIDE - 1.001, nv * (SIDE - 1));
