@@ -117,6 +117,13 @@ describe('Motion', () => {
     await field('Last frame').press('Enter');
     const before = await index();
     expect(before).toBeGreaterThan(2);
+    // wires of a matte black before a plain ground: what flickers is no mirror
+    const light = page.getByRole('list', { name: 'Light that flickers' });
+    await light
+      .getByText(/bounced light|direct light/)
+      .first()
+      .waitFor();
+    expect(await light.getByText('mirrored surroundings').count()).toBe(0);
     await page.locator('.worst button').first().click();
     await page.getByRole('img', { name: /^Clip of frames/ }).waitFor();
     await button('Find the cause').click();

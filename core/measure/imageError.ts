@@ -5,6 +5,7 @@ import { log, log2 } from '../math/exact';
 import { linearToSrgb, luminance } from '../math/color';
 import { flipMap, PIXELS_PER_DEGREE } from './flip';
 import type { Rect } from './rect';
+import type { LightLayers } from './stability/blame';
 import { ssimMap } from './ssim';
 
 export interface MeasuredImage {
@@ -21,6 +22,8 @@ export interface MeasuredImage {
   motion?: Float32Array;
   /** Number of the object at each pixel; read when asked for and there. */
   ids?: ArrayLike<number>;
+  /** What its light is made of; read when asked for and there. */
+  light?: LightLayers;
   /** Instants of the open shutter, and the share of the time between frames for which it was open; where that is known. */
   shutter?: { instants: number; open: number };
 }

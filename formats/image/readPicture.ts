@@ -1,8 +1,9 @@
 /** Finished pictures to be compared: OpenEXR with layers, and PNG of 8 or 16 bit. */
 import { decode as decodePng } from 'fast-png';
 import { BadFileError } from '@daxel/core/errors';
-import { srgbToLinear } from '@daxel/core/math/color';
+import { luminance, srgbToLinear } from '@daxel/core/math/color';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
+import type { LightLayers } from '@daxel/core/measure/stability/blame';
 import type { Inflate } from '../environment/readEnvironment';
 import { isExr, readExrHeader, readExrLines } from '../exr/readExr';
 import { readShutter, SHUTTER_ATTRIBUTE } from '../exr/shutterAttribute';
@@ -10,7 +11,7 @@ import { imageSize, MAX_IMAGE_SIDE } from './decodeImage';
 
 /**
  * @param name named in errors
- * @param moving read the layers `motion` and `objectId` of an EXR too
+ * @param moving read the layers of an EXR too that its flicker is measured with: motion, objectId and those of its light
  * @returns an EXR's R, G, B as they are with its layer `error` when there is one; a PNG decoded from sRGB
  * @throws BadFileError when it is neither, damaged, or without colours
  */
@@ -44,8 +45,10 @@ function fromExr(bytes: Uint8Array, name: string, inflate: Inflate, moving: bool
   const [right, down, object] = ['motion.X', 'motion.Y', 'objectId.Y'].map((c) => (moving ? place(c) : -1));
   const motion = right >= 0 && down >= 0 ? new Float32Array(width * height * 2) : undefined;
   const ids = object >= 0 ? new Float32Array(width * height) : undefined;
+  const light = moving ? lightOf(place, width, height) : null;
   readExrLines(bytes, name, header, inflate, (y, rows) => {
     ids?.set(rows[object], y * width);
+    light?.row(rows, y);
     for (let x = 0; x < width; x++) {
       for (let c = 0; c < 3; c++) rgb[(y * width + x) * 3 + c] = rows[colors[c] < 0 ? gray : colors[c]][x];
       if (noise) noise[y * width + x] = rows[error][x];
@@ -56,7 +59,33 @@ function fromExr(bytes: Uint8Array, name: string, inflate: Inflate, moving: bool
     }
   });
   const shutter = motion && readShutter(header.texts[SHUTTER_ATTRIBUTE]);
-  return { name, width, height, rgb, tone: 'neutral', error: noise, motion, ids, shutter };
+  return { name, width, height, rgb, tone: 'neutral', error: noise, motion, ids, light: light?.layers, shutter };
+}
+
+/** Takes up what the light is made of, row by row; null where a layer is missing. */
+function lightOf(
+  place: (channel: string) => number,
+  width: number,
+  height: number,
+): { layers: LightLayers; row: (rows: Float32Array[], y: number) => void } | null {
+  const from = (layer: string): number[] => ['R', 'G', 'B'].map((c) => place(`${layer}.${c}`));
+  const shadow = place('shadow.Y');
+  const places = ['direct', 'bounce', 'reflection', 'emission'].map(from);
+  if (shadow < 0 || places.flat().some((p) => p < 0)) return null;
+  const plane = (): Float32Array => new Float32Array(width * height);
+  const layers = { direct: plane(), bounce: plane(), reflection: plane(), emission: plane() };
+  const lit = plane();
+  const parts = Object.values(layers).map((to, k) => ({ to, from: places[k] }));
+  return {
+    layers: { layers, lit },
+    row(rows, y) {
+      lit.set(rows[shadow], y * width);
+      for (const { to, from } of parts) {
+        const [r, g, b] = from.map((p) => rows[p]);
+        for (let x = 0; x < width; x++) to[y * width + x] = luminance(r[x], g[x], b[x]);
+      }
+    },
+  };
 }
 
 function fromPng(bytes: Uint8Array, name: string): MeasuredImage {

@@ -279,7 +279,7 @@ describe('daxel measure stability', () => {
   const report = (name: string) => JSON.parse(readFileSync(at(name), 'utf8')) as Record<string, unknown>;
 
   it('measures rendered frames by their motion layer', () => {
-    const layers = ['--layers', 'beauty,motion,objectId'];
+    const layers = ['--layers', 'beauty,direct,bounce,reflection,emission,shadow,motion,objectId'];
     const blurred = ['--set', 'samples.shutter=2'];
     expect(
       daxel('render', scene, ...quick, ...blurred, ...layers, '--frames', '0-6', '--out', at('s.####.exr')).status,
@@ -290,7 +290,9 @@ describe('daxel measure stability', () => {
     const { status, stdout, stderr } = daxel('measure', 'stability', at('s.####.exr'), '--report', at('s.json'));
     expect([status, stderr]).toEqual([0, '']);
     expect(stdout).toMatch(/3 frames measured\. Flicker 0\.\d\d \(median\)/);
-    const { frames, motionSource, kinds, worst, coverage, index, stepping } = report('s.json');
+    const { frames, motionSource, kinds, blame, worst, coverage, index, stepping } = report('s.json');
+    const { parts } = blame as { parts: Record<string, number> };
+    expect(Object.keys(parts)).toEqual(['direct', 'shadow', 'bounce', 'reflection', 'emission']);
     expect(stepping).toBeNull();
     expect(motionSource).toBe('layer');
     expect((frames as { frame: number }[]).map((f) => f.frame)).toEqual([2, 3, 4]);
@@ -304,7 +306,8 @@ describe('daxel measure stability', () => {
     expect(daxel('render', scene, ...quick, '--frames', '8-13', '--out', at('p.###.png')).status).toBe(0);
     const { stdout } = daxel('measure', 'stability', at('p.###.png'), '--report', at('p.json'));
     expect(stdout).toContain('There is no motion layer');
-    expect(report('p.json').motionSource).toBe('flow');
+    const { motionSource, blame } = report('p.json');
+    expect([motionSource, blame]).toEqual(['flow', null]);
   });
 
   it.each<[string, string[], RegExp]>([

@@ -4,6 +4,7 @@ import { basename, dirname, join, resolve } from 'node:path';
 import { inflateSync } from 'node:zlib';
 import { BadInputError } from '@daxel/core/errors';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
+import { mainParts, type Blame } from '@daxel/core/measure/stability/blame';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { checkNumbers } from '@daxel/formats/image/numberedFrames';
 import { readPicture } from '@daxel/formats/image/readPicture';
@@ -13,7 +14,8 @@ export const STABILITY_USAGE = `daxel measure stability PATTERN [--pixels-per-de
   PATTERN                numbered .exr or .png frames: frames/f.####.exr; {layer} for a file a layer
   --pixels-per-degree N  of the viewer, 60 by default
   --report FILE          the figures as JSON
-The motion layer of .exr frames is used when it is there (render with --layers beauty,motion,objectId).
+The motion layer of .exr frames is used when it is there (render with --layers beauty,motion,objectId);
+with all layers of light and shadow it says which of them flickers.
 1 is just noticed: flicker of half the frame rate and of a quarter of it, as the eye weighs it at 24 frames a second.`;
 
 export async function measureStability(
@@ -77,10 +79,16 @@ function readFrame(path: (layer: string) => string): MeasuredImage {
   return read(path('beauty'));
 }
 
+const percent = (n: number): string => `${Number((n * 100).toPrecision(2))} %`;
+
+function lightInWords(blame: Blame): string {
+  const shares = mainParts(blame).map(({ part, share }) => `${part} ${percent(share)}`);
+  return `Light that flickers: ${shares.join(', ')}; ${percent(blame.outlines)} of it on outlines.`;
+}
+
 function inWords(report: SequenceReport): string {
-  const { index, peak, visible, certain, frames, kinds, worst, stepping, notes } = report;
+  const { index, peak, visible, certain, frames, kinds, blame, worst, stepping, notes } = report;
   const figure = (n: number): string => n.toFixed(2);
-  const percent = (n: number): string => `${Number((n * 100).toPrecision(2))} %`;
   const lines = [
     `${frames.length} frames measured. Flicker ${figure(index)} (median), ${figure(peak)} at most; 1 is just noticed.`,
     ...(report.movingLight >= 0.0005
@@ -90,6 +98,7 @@ function inWords(report: SequenceReport): string {
   ];
   const shares = Object.entries(kinds).filter(([kind, share]) => kind !== 'light' && share >= 0.005);
   if (shares.length > 0) lines.push(`Kinds: ${shares.map(([kind, share]) => `${kind} ${percent(share)}`).join(', ')}.`);
+  if (blame && blame.points > 0) lines.push(lightInWords(blame));
   for (const w of worst.slice(0, 3))
     lines.push(`Worst: ${figure(w.index)} in frame ${w.frame} at ${w.x}, ${w.y} (${w.width}×${w.height}).`);
   if (stepping)

@@ -1,11 +1,10 @@
 <script setup lang="ts">
 /** What makes a place flicker, and what was measured to calm it; one click takes a cure over. */
-import { computed } from 'vue';
-import type { Part } from '@daxel/core/measure/stability/blame';
 import { SURE, UNSEEN, worsens, type Elsewhere } from '@daxel/core/plan/flickerCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
-import { formatDuration, formatMs, formatPercent } from '../composables/format';
+import { formatDuration, formatMs } from '../composables/format';
 import type { Cause } from '../composables/useCause';
+import BlameList from './BlameList.vue';
 
 const props = defineProps<{
   cause: Cause | null;
@@ -19,18 +18,6 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ search: []; cancel: []; use: [values: TierValues] }>();
 
-const PARTS: Record<Part, string> = {
-  direct: 'direct light',
-  shadow: 'shadows',
-  bounce: 'bounced light',
-  reflection: 'mirrored surroundings',
-  emission: 'glow and background',
-};
-const parts = computed(() =>
-  (Object.entries(props.cause?.before.blame.parts ?? {}) as [Part, number][])
-    .filter(([, share]) => share >= 0.05)
-    .sort((a, b) => b[1] - a[1]),
-);
 const taken = (values: TierValues): boolean => Object.entries(values).every(([id, v]) => props.values[id] === v);
 const extra = (seconds: number): string => {
   const before = props.cause?.before.seconds ?? 0;
@@ -54,14 +41,7 @@ function inWords(elsewhere: readonly Elsewhere[]): string {
         Frame {{ cause.frame }}, at {{ cause.rect.x }}, {{ cause.rect.y }}: flicker
         <strong data-testid="cause-before">{{ cause.before.index.toFixed(2) }}</strong>
       </p>
-      <ul aria-label="What flickers there">
-        <li v-for="[part, share] in parts" :key="part">
-          {{ PARTS[part] }} <span class="share">{{ formatPercent(share) }}</span>
-        </li>
-        <li>
-          on outlines <span class="share">{{ formatPercent(cause.before.blame.outlines) }}</span>
-        </li>
-      </ul>
+      <BlameList :blame="cause.before.blame" label="What flickers there" />
       <table>
         <caption class="quiet narrow">
           Tried there, frame by frame
@@ -127,13 +107,6 @@ function inWords(elsewhere: readonly Elsewhere[]): string {
 .cause {
   padding: 10px 12px;
   border-bottom: 1px solid var(--line);
-}
-ul {
-  list-style: none;
-  padding: 2px 0 6px;
-}
-.share {
-  float: right;
 }
 table {
   width: 100%;

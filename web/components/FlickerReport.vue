@@ -7,6 +7,7 @@ import type { WorstPlace } from '@daxel/core/measure/stability/meter';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { formatPercent } from '../composables/format';
 import type { Run } from '../stores/runs';
+import BlameList from './BlameList.vue';
 import PlaceClip from './PlaceClip.vue';
 
 const props = defineProps<{ report: SequenceReport; run: Run; before: Run | null }>();
@@ -122,6 +123,11 @@ const was = computed(() => props.before?.report ?? null);
           <p class="quiet narrow">{{ KINDS[kind].hint }}</p>
         </li>
       </ul>
+    </template>
+    <template v-if="report.blame && report.blame.points > 0">
+      <h3>Light that flickers</h3>
+      <BlameList :blame="report.blame" label="Light that flickers" />
+      <p class="quiet narrow">Of what is visible anywhere in the run, moving light aside.</p>
     </template>
     <template v-if="report.worst.length > 0">
       <h3>Worst places</h3>

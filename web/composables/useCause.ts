@@ -140,8 +140,7 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
       if (whole) seconds = frame.seconds;
       frames.push(partOf(order, number, frame, part));
     }
-    const exposureEv = recipe['lens.exposure'] as number;
-    const place = await ask(port(), order, { type: 'place', frames, exposureEv, rect });
+    const place = await ask(port(), order, { type: 'place', frames, rect });
     return { ...place, seconds };
   }
   function cancel(): void {

@@ -25,6 +25,7 @@ vi.mock('./useShot', () => ({
         depth: new Float32Array(WIDTH * HEIGHT),
         objectId: new Uint32Array(WIDTH * HEIGHT),
         overlaid: new Uint32Array(0),
+        sums: new Float32Array(WIDTH * HEIGHT * 16).fill(number),
         display: new Uint8Array(WIDTH * HEIGHT * 4).fill(number),
       };
       return {

@@ -8,6 +8,7 @@ import { geometryView, openShare } from '@daxel/core/frame/shutter';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { WINDOW } from '@daxel/core/measure/stability/track';
+import { SUMS } from '@daxel/core/raster/shadeTile';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import type { Tier } from '@daxel/core/recipe/recipe';
 import type { CameraView } from '@daxel/core/scene/camera';
@@ -45,7 +46,8 @@ export interface StabilityPort {
 export function createWorker(): StabilityPort {
   const worker = new Worker(new URL('../render/stabilityWorker.ts', import.meta.url), { type: 'module' });
   return {
-    post: (m) => worker.postMessage(m),
+    // a frame is made for the measuring thread alone: its memory is given away, not copied
+    post: (m) => worker.postMessage(m, m.type === 'frame' ? buffersOf(m.frame) : []),
     listen: (handler) => (worker.onmessage = (e: MessageEvent<FromStability>) => handler(e.data)),
     terminate: () => worker.terminate(),
   };
@@ -164,6 +166,7 @@ export function startOf({ scene, wish, rate }: Pick<RunOrder, 'scene' | 'wish' |
     seeThrough: seeThroughInstances(scene),
     behind: isPathTraced(wish.recipe) ? 'unknown' : 'background',
     tone: wish.recipe['lens.tone'] as ToneCurve,
+    exposureEv: wish.recipe['lens.exposure'] as number,
     shutter: {
       instants: wish.recipe['samples.shutter'] as number,
       open: openShare(wish.camera, rate),
@@ -173,14 +176,22 @@ export function startOf({ scene, wish, rate }: Pick<RunOrder, 'scene' | 'wish' |
 
 /** What a measuring thread needs of a frame. */
 export function frameOf(order: RunOrder, number: number, frame: RenderedFrame): RunFrame {
-  const { width, height, views } = frame;
+  const { width, height, views, samples } = frame;
+  // of a frame computed at another size they do not lie under the picture
+  const whole = views.sums.length === width * height * SUMS;
   return {
     ...timesOf(order, number, frame),
+    sums: views.sums.slice(0, whole ? undefined : 0),
+    samples,
     beauty: views.beauty.slice(0, width * height * 3),
     depth: views.depth.slice(0, width * height),
     objectId: views.objectId.slice(0, width * height),
     overlaid: views.overlaid.slice(),
   };
+}
+
+function buffersOf({ beauty, depth, objectId, overlaid, sums }: RunFrame): ArrayBuffer[] {
+  return [beauty, depth, objectId, overlaid, sums].map((plane) => plane.buffer as ArrayBuffer);
 }
 
 /** When and from where it and the next one are seen. */

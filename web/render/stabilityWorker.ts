@@ -6,6 +6,7 @@ import type { SteppingFigures } from '@daxel/core/measure/stepping';
 import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { findGhosts } from '@daxel/core/measure/ghosts';
+import { lightLayers } from '@daxel/core/measure/stability/frameLayers';
 import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
 import type { Rect } from '@daxel/core/measure/rect';
 import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
@@ -20,6 +21,9 @@ export interface RunFrame {
   depth: Float32Array;
   objectId: Uint32Array;
   overlaid: Uint32Array;
+  /** SUMS numbers a pixel and by how many samples they are to be divided; empty where they do not lie under the picture. */
+  sums: Float32Array;
+  samples: number;
   /** When and from where its geometry is seen, and that of the frame after it. */
   seen: { timeSeconds: number; camera: CameraView };
   next: { timeSeconds: number; camera: CameraView };
@@ -28,8 +32,6 @@ export interface RunFrame {
 /** A part of a frame with all layers of its light. */
 export interface PartFrame extends RunFrame {
   part: Rect;
-  sums: Float32Array;
-  samples: number;
 }
 
 export type ToStability =
@@ -39,6 +41,7 @@ export type ToStability =
       seeThrough: Uint8Array;
       behind: 'background' | 'unknown';
       tone: ToneCurve;
+      exposureEv: number;
       /** Instants of the open shutter, and the share of the time between frames for which it is open. */
       shutter: { instants: number; open: number };
     }
@@ -58,7 +61,7 @@ export type ToStability =
       history: HistoryMap;
     }
   /** A place in frames that follow one another; they hold it and what is around it. */
-  | { type: 'place'; frames: PartFrame[]; exposureEv: number; rect: Rect };
+  | { type: 'place'; frames: PartFrame[]; rect: Rect };
 
 /** A map of visibility in eighths, at a quarter of the frame's size; 255 where nothing was measured. */
 export interface FlickerMap {
@@ -119,10 +122,12 @@ function take(m: ToStability): void {
     if (!start || !meter) throw new Error('The measuring thread was not started.');
     const { frame } = m;
     ({ width, height } = frame);
-    const { tone, shutter } = start;
+    const { tone, exposureEv, shutter } = start;
+    const { sums, samples } = frame;
     const motion = vectorsOf(start, frame);
     const image = { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, shutter };
-    meter.add({ ...image, motion, ids: frame.objectId }, frame.number);
+    const light = sums.length > 0 ? lightLayers(sums, samples, exposureEv) : undefined;
+    meter.add({ ...image, motion, ids: frame.objectId, light }, frame.number);
   } else if (m.type === 'ghosts') {
     const { width: w, height: h, history } = m;
     const { strengths, share, ...size } = findGhosts(linear(m.shown), linear(m.truth), w, h, history);
@@ -133,12 +138,12 @@ function take(m: ToStability): void {
   } else if (m.type === 'place') {
     const order = start;
     if (!order) throw new Error('The measuring thread was not started.');
-    const { tone } = order;
+    const { tone, exposureEv } = order;
     const frames = m.frames.map((f) => ({
       ...f,
       ...f.part,
       tone,
-      exposureEv: m.exposureEv,
+      exposureEv,
       motion: vectorsOf(order, f),
       ids: f.objectId,
     }));

@@ -8,13 +8,20 @@ import { follow, MIDDLE, onOutline, WINDOW, type TrackedFrame } from './track';
 export const PARTS = ['direct', 'shadow', 'bounce', 'reflection', 'emission'] as const;
 export type Part = (typeof PARTS)[number];
 
-export interface LayeredFrame {
-  /** Scene-linear luminance of each layer, one a pixel. */
+/** What a frame's light is made of, a number a pixel. */
+export interface LightLayers {
+  /** Scene-linear luminance, as exposed. */
   layers: Record<Exclude<Part, 'shadow'>, Float32Array>;
   /** Share of direct light that arrives, 0…1. */
   lit: Float32Array;
-  /** How much the display's luminance changes with the scene's, one a pixel. */
+}
+
+export interface FrameLayers extends LightLayers {
+  /** How much the display's luminance changes with the scene's. */
   slope: Float32Array;
+}
+
+export interface LayeredFrame extends FrameLayers {
   tracked: TrackedFrame;
   ids: ArrayLike<number>;
 }
@@ -31,64 +38,104 @@ export interface Blame {
 /** Visibility below which there is nothing to be divided but rounding. */
 const UNSEEN = 1e-3;
 
+/** Sums over points: of each part in the order of PARTS, of all, of what lies on outlines, and how many points. */
+const ALL = PARTS.length;
+const ON_OUTLINES = ALL + 1;
+const POINTS = ALL + 2;
+export const BLAME_SUMS = ALL + 3;
+
+const at = new Float64Array(WINDOW * 2);
+const values = new Float64Array(WINDOW);
+const lit = new Float64Array(WINDOW);
+const fast = new Float64Array(PARTS.length);
+const slow = new Float64Array(PARTS.length);
+const [DIRECT, SHADOW] = [PARTS.indexOf('direct'), PARTS.indexOf('shadow')];
+
 /**
  * The flicker is a sum over layers, since the filters are linear: the share of a layer is its covariance with the whole
  * over the variance of the whole, at both temporal frequencies, weighed as the eye does.
+ * @param window WINDOW frames in order: what the one in the middle shows is looked at
+ * @param rect in which points are looked at, every `step`th across and down
+ * @param sums BLAME_SUMS numbers, to which is added
+ */
+export function addBlame(
+  window: readonly LayeredFrame[],
+  width: number,
+  height: number,
+  rect: Rect,
+  step: number,
+  sums: Float64Array,
+): void {
+  const tracked = window.map((f) => f.tracked);
+  const middle = window[MIDDLE];
+  const read = (of: (f: LayeredFrame) => Float32Array, into: Float64Array): void => {
+    for (let k = 0; k < WINDOW; k++) into[k] = cubicAt(of(window[k]), width, at[k * 2], at[k * 2 + 1]);
+  };
+  const part = (p: number, s: Float64Array): void => {
+    fast[p] = (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
+    slow[p] = (-s[0] + 2 * s[2] - s[4]) / 4;
+  };
+  for (let y = Math.max(0, rect.y); y < Math.min(height, rect.y + rect.height); y += step)
+    for (let x = Math.max(0, rect.x); x < Math.min(width, rect.x + rect.width); x += step) {
+      if (!follow(tracked, width, height, x, y, at)) continue;
+      sums[POINTS]++;
+      for (const name of ['bounce', 'reflection', 'emission', 'direct'] as const) {
+        read((f) => f.layers[name], values);
+        part(PARTS.indexOf(name), values);
+      }
+      // direct light is what would arrive times the share that does: here the share alone changes
+      read((f) => f.lit, lit);
+      let open = 0;
+      for (let k = 0; k < WINDOW; k++) if (lit[k] > 0.02) open = Math.max(open, values[k] / lit[k]);
+      part(SHADOW, lit);
+      fast[SHADOW] *= open;
+      slow[SHADOW] *= open;
+      fast[DIRECT] -= fast[SHADOW];
+      slow[DIRECT] -= slow[SHADOW];
+      const i = y * width + x;
+      const weightFast = (FAST_SENSITIVITY * middle.slope[i]) ** 2;
+      const weightSlow = (SLOW_SENSITIVITY * middle.slope[i]) ** 2;
+      let [wholeFast, wholeSlow] = [0, 0];
+      for (let p = 0; p < PARTS.length; p++) {
+        wholeFast += fast[p];
+        wholeSlow += slow[p];
+      }
+      for (let p = 0; p < PARTS.length; p++)
+        sums[p] += weightFast * fast[p] * wholeFast + weightSlow * slow[p] * wholeSlow;
+      const energy = weightFast * wholeFast * wholeFast + weightSlow * wholeSlow * wholeSlow;
+      sums[ALL] += energy;
+      if (onOutline(middle.ids, width, height, x, y)) sums[ON_OUTLINES] += energy;
+    }
+}
+
+/** @param sums from `addBlame` */
+export function blameOf(sums: Float64Array): Blame {
+  const points = sums[POINTS];
+  const some = sums[ALL] > points * UNSEEN * UNSEEN;
+  const share = (of: number): number => (some ? sums[of] / sums[ALL] : 0);
+  const parts = Object.fromEntries(PARTS.map((part, p) => [part, share(p)])) as Record<Part, number>;
+  return { parts, outlines: share(ON_OUTLINES), points };
+}
+
+/** A part with less of the flicker is not worth a line. */
+const LEAST_SHARE = 0.05;
+
+/** The parts that make the flicker, the largest first, as shares of what they make; those that work against it are left out. */
+export function mainParts({ parts }: Blame): { part: Part; share: number }[] {
+  const made = PARTS.reduce((sum, part) => sum + Math.max(0, parts[part]), 0);
+  return PARTS.map((part) => ({ part, share: made > 0 ? parts[part] / made : 0 }))
+    .filter(({ share }) => share >= LEAST_SHARE)
+    .sort((a, b) => b.share - a.share);
+}
+
+/**
+ * What flickers in a place, over all frames.
  * @param frames at least WINDOW in order
  * @param rect in which points are looked at
  */
 export function blameLayers(frames: readonly LayeredFrame[], width: number, height: number, rect: Rect): Blame {
-  const parts: Record<Part, number> = { direct: 0, shadow: 0, bounce: 0, reflection: 0, emission: 0 };
-  const at = new Float64Array(WINDOW * 2);
-  const values = new Float64Array(WINDOW);
-  const lit = new Float64Array(WINDOW);
-  const fast: Record<Part, number> = { ...parts };
-  const slow: Record<Part, number> = { ...parts };
-  let [all, onOutlines, points] = [0, 0, 0];
-  for (let first = 0; first + WINDOW <= frames.length; first++) {
-    const window = frames.slice(first, first + WINDOW);
-    const tracked = window.map((f) => f.tracked);
-    const middle = window[MIDDLE];
-    const read = (of: (f: LayeredFrame) => Float32Array, into: Float64Array): void => {
-      for (let k = 0; k < WINDOW; k++) into[k] = cubicAt(of(window[k]), width, at[k * 2], at[k * 2 + 1]);
-    };
-    const part = (name: Part, s: Float64Array): void => {
-      fast[name] = (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
-      slow[name] = (-s[0] + 2 * s[2] - s[4]) / 4;
-    };
-    for (let y = Math.max(0, rect.y); y < Math.min(height, rect.y + rect.height); y++)
-      for (let x = Math.max(0, rect.x); x < Math.min(width, rect.x + rect.width); x++) {
-        if (!follow(tracked, width, height, x, y, at)) continue;
-        points++;
-        for (const name of ['bounce', 'reflection', 'emission', 'direct'] as const) {
-          read((f) => f.layers[name], values);
-          part(name, values);
-        }
-        // direct light is what would arrive times the share that does: here the share alone changes
-        read((f) => f.lit, lit);
-        let open = 0;
-        for (let k = 0; k < WINDOW; k++) if (lit[k] > 0.02) open = Math.max(open, values[k] / lit[k]);
-        part('shadow', lit);
-        fast.shadow *= open;
-        slow.shadow *= open;
-        fast.direct -= fast.shadow;
-        slow.direct -= slow.shadow;
-        const i = y * width + x;
-        const weightFast = (FAST_SENSITIVITY * middle.slope[i]) ** 2;
-        const weightSlow = (SLOW_SENSITIVITY * middle.slope[i]) ** 2;
-        let [wholeFast, wholeSlow] = [0, 0];
-        for (const name of PARTS) {
-          wholeFast += fast[name];
-          wholeSlow += slow[name];
-        }
-        for (const name of PARTS)
-          parts[name] += weightFast * fast[name] * wholeFast + weightSlow * slow[name] * wholeSlow;
-        const energy = weightFast * wholeFast * wholeFast + weightSlow * wholeSlow * wholeSlow;
-        all += energy;
-        if (onOutline(middle.ids, width, height, x, y)) onOutlines += energy;
-      }
-  }
-  const some = all > points * UNSEEN * UNSEEN;
-  for (const name of PARTS) parts[name] = some ? parts[name] / all : 0;
-  return { parts, outlines: some ? onOutlines / all : 0, points };
+  const sums = new Float64Array(BLAME_SUMS);
+  for (let first = 0; first + WINDOW <= frames.length; first++)
+    addBlame(frames.slice(first, first + WINDOW), width, height, rect, 1, sums);
+  return blameOf(sums);
 }

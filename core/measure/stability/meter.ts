@@ -1,10 +1,12 @@
 /** The stability of a sequence: frames go in one by one, what is kept is five of them and the figures. */
 import { BadInputError } from '../../errors';
 import type { Rect } from '../rect';
+import { BLAME_SUMS, blameOf, type Blame } from './blame';
 import { percentile } from './flicker';
 import { KindTally, type KindShares } from './kinds';
 import { movingLight } from './movingLight';
 import { REGION, regionsOf } from './regions';
+import { RunBlame } from './runBlame';
 import { flickerWindow, type FlickerWindow, type MeterFrame, type WindowFlicker } from './window';
 
 export interface MeterOptions {
@@ -46,12 +48,16 @@ export interface StabilityReport {
   coverage: number;
   movingLight: number;
   kinds: KindShares;
+  /** Which part of the light flickers, of what is visible; null where the frames do not say what their light is made of. */
+  blame: Blame | null;
   frames: FrameStability[];
   worst: WorstPlace[];
 }
 
 /** A frame whose next one is still to be compared with it. */
 interface Pending extends WindowFlicker {
+  /** BLAME_SUMS numbers a region, see `RunBlame`. */
+  blame: Float64Array | null;
   /** Regions over which light moved from the frame before, if there was one. */
   moving: Uint8Array | null;
 }
@@ -67,6 +73,9 @@ export class StabilityMeter {
   private readonly found: FrameStability[] = [];
   private readonly places: WorstPlace[] = [];
   private readonly tally: KindTally;
+  private readonly runBlame: RunBlame;
+  private readonly blamed = new Float64Array(BLAME_SUMS);
+  private layered = false;
   private readonly width: number;
   private readonly height: number;
   private taken = 0;
@@ -82,17 +91,19 @@ export class StabilityMeter {
     this.width = width;
     this.height = height;
     this.window = window(width, height, pixelsPerDegree);
+    this.runBlame = new RunBlame(width, height);
     this.tally = new KindTally(regionsOf(width, height).regions);
   }
 
   /** Takes the next frame. @returns what was found in the frame three before it, once there are six */
   add(frame: MeterFrame): FrameStability | null {
     this.taken++;
+    const blame = frame.layers ? this.runBlame.add(frame, frame.layers) : null;
     const shown = this.window.add(frame);
     if (!shown) return null;
     const { pending } = this;
     const moving = pending && movingLight(pending.soft, shown.soft);
-    this.pending = { ...shown, moving };
+    this.pending = { ...shown, blame, moving };
     return pending && moving ? this.finish(pending, moving) : null;
   }
 
@@ -123,14 +134,16 @@ export class StabilityMeter {
       coverage: mean((f) => f.coverage),
       movingLight: mean((f) => f.movingLight),
       kinds: this.tally.shares(),
+      blame: this.layered ? blameOf(this.blamed) : null,
       frames: found,
       worst: worstOf(this.places),
     };
   }
 
   /** @param moving 1 a region over which light moves: it keeps its map, but is not among what flickers */
-  private finish({ map, valid, number, soft }: Pending, moving: Uint8Array): FrameStability {
+  private finish({ map, valid, number, soft, blame }: Pending, moving: Uint8Array): FrameStability {
     const { sums } = soft;
+    if (blame) this.layered = true;
     let [count, light, visible, certain, largest] = [0, 0, 0, 0, 0];
     for (let n = 0; n < sums.regions; n++) {
       count += sums.count[n];
@@ -141,7 +154,9 @@ export class StabilityMeter {
       visible += sums.visible[n];
       certain += sums.certain[n];
       largest = Math.max(largest, sums.largest[n]);
-      if (sums.largest[n] > 1) this.places.push({ frame: number, index: sums.largest[n], ...this.place(n) });
+      if (!(sums.largest[n] > 1)) continue;
+      this.places.push({ frame: number, index: sums.largest[n], ...this.place(n) });
+      if (blame) for (let k = 0; k < BLAME_SUMS; k++) this.blamed[k] += blame[n * BLAME_SUMS + k];
     }
     // what will not be among the worst need not be remembered
     if (this.places.length > 4096) this.places.sort((a, b) => b.index - a.index).length = 1024;

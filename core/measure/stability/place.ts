@@ -1,12 +1,10 @@
 /** The flicker of one place of the picture, and what part of the light it comes from: frames are cut down to it. */
-import { luminance } from '../../math/color';
-import { exp2 } from '../../math/exact';
-import { SUM_LIT, SUMS } from '../../raster/shadeTile';
 import { displayLuminance } from '../imageError';
 import type { ToneCurve } from '../../film/tone';
 import type { Rect } from '../rect';
-import { blameLayers, type Blame, type LayeredFrame } from './blame';
+import { blameLayers, type Blame } from './blame';
 import { flickerIn } from './flicker';
+import { lightLayers, withSlope } from './frameLayers';
 import { StabilityMeter } from './meter';
 import { mixMask, WINDOW } from './track';
 
@@ -67,9 +65,12 @@ export function measurePlace(frames: readonly PlaceFrame[], inner: Rect): PlaceF
   };
   const layered = frames.map((frame) => {
     const { number, motion, ids } = frame;
-    const shown = displayLuminance({ ...frame, rgb: frame.beauty, name: `frame ${number}` });
+    const image = { ...frame, rgb: frame.beauty, name: `frame ${number}` };
+    const shown = displayLuminance(image);
     meter.add({ number, luminance: shown, motion, ids });
-    return layersOf(frame, shown);
+    const tracked = { motion, ids, mixed: mixMask(motion, ids, width, height) };
+    const light = lightLayers(frame.sums, frame.samples, frame.exposureEv);
+    return { ...withSlope(light, image, shown), ids, tracked };
   });
   if (frames.length >= WINDOW) meter.end();
   found.sort((a, b) => a - b);
@@ -87,30 +88,4 @@ function steadyOrOnce(sorted: readonly number[]): number {
   const median = sorted[sorted.length >> 1];
   const largest = sorted[sorted.length - 1];
   return largest > ONCE * median ? largest : median;
-}
-
-/** Light by which the slope of the display's answer is found, relative. */
-const NUDGE = 0.01;
-
-function layersOf(frame: PlaceFrame, shown: Float32Array): LayeredFrame {
-  const { width, height, beauty, sums, samples, motion, ids } = frame;
-  const pixels = width * height;
-  const scale = exp2(frame.exposureEv) / samples;
-  const layer = (at: number): Float32Array =>
-    Float32Array.from({ length: pixels }, (_, i) => {
-      const s = i * SUMS + at;
-      return luminance(sums[s], sums[s + 1], sums[s + 2]) * scale;
-    });
-  const nudged = displayLuminance({ ...frame, rgb: beauty.map((v) => v * (1 + NUDGE)), name: '' });
-  const slope = shown.map((v, i) => {
-    const light = luminance(beauty[i * 3], beauty[i * 3 + 1], beauty[i * 3 + 2]);
-    return light > 0 ? (nudged[i] - v) / (NUDGE * light) : 1;
-  });
-  return {
-    layers: { direct: layer(0), bounce: layer(3), reflection: layer(6), emission: layer(9) },
-    lit: Float32Array.from({ length: pixels }, (_, i) => sums[i * SUMS + SUM_LIT] / samples),
-    slope,
-    ids,
-    tracked: { motion, ids, mixed: mixMask(motion, ids, width, height) },
-  };
 }

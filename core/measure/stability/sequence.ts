@@ -5,6 +5,7 @@ import { displayLuminance, type MeasuredImage } from '../imageError';
 import { measureStepping, type SteppingFigures } from '../stepping';
 import { displayCandela } from './flicker';
 import { estimateFlow } from './flow';
+import { withSlope } from './frameLayers';
 import { StabilityMeter, type FrameStability, type StabilityReport } from './meter';
 import type { MeterFrame } from './window';
 
@@ -64,11 +65,16 @@ export class SequenceMeter {
     const motion = this.source === 'layer' ? (image.motion ?? null) : null;
     if (this.source === 'layer' && !motion)
       throw new BadInputError(`${image.name} has no motion layer, the frames before it have: render it with them.`);
-    const frame = { number, luminance: displayLuminance(image), motion, ids: image.ids ?? null };
+    const shown = displayLuminance(image);
+    const layers = image.light && withSlope(image.light, image, shown);
+    const frame = { number, luminance: shown, motion, ids: image.ids ?? null, layers };
     this.lookForStepping(image, frame.luminance, number);
     if (last) this.pass(last.frame, frame, width, height);
     // of the picture itself only the size is needed from now on
-    this.last = { frame, image: { ...image, rgb: new Float32Array(0), motion: undefined, ids: undefined } };
+    this.last = {
+      frame,
+      image: { ...image, rgb: new Float32Array(0), motion: undefined, ids: undefined, light: undefined },
+    };
   }
 
   private lookForStepping(

@@ -1,5 +1,6 @@
 /** The frames around the one that is measured, and what they show of its flicker. */
 import { kernelsInUse } from '@daxel/kernel/load';
+import type { FrameLayers } from './blame';
 import {
   adaptation,
   blockMeans,
@@ -25,6 +26,8 @@ export interface MeterFrame {
   /** Pixels right and down to the next frame, two a pixel; null when nothing moves or nothing is known. */
   motion: Float32Array | null;
   ids: ArrayLike<number> | null;
+  /** What its light is made of, where that is known. */
+  layers?: FrameLayers;
 }
 
 /** What the frames around it show of one frame. */
