@@ -5,6 +5,7 @@ import { checkValue } from '@daxel/core/recipe/recipe';
 import { cameraPath } from '@daxel/core/scene/cameraPath';
 import { MOST_HANDLES } from '@daxel/core/scene/shotTiming';
 import { shotTake } from '@daxel/core/scene/take';
+import { frameDigits } from '@daxel/formats/image/numberedFrames';
 
 const finite = z.number();
 export const id = z.uuid();
@@ -233,9 +234,7 @@ export function safeName(text: string): string {
 }
 /** @param naming with `{shot}` and a row of # @returns a file name without its ending */
 export function frameName(naming: string, shotName: string, frame: number): string {
-  return naming
-    .replaceAll('{shot}', safeName(shotName))
-    .replace(/#+/g, (row) => (frame < 0 ? '-' : '') + String(Math.abs(frame)).padStart(row.length, '0'));
+  return naming.replaceAll('{shot}', safeName(shotName)).replace(/#+/g, (row) => frameDigits(frame, row.length));
 }
 
 export const sequence = z.object({

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { numberedFrames } from './numberedFrames';
+import { frameDigits, numberedFrames } from './numberedFrames';
 
 describe('files of a sequence', () => {
   it('are put in order by the number in their names, whatever else is in these', () => {
@@ -9,6 +9,17 @@ describe('files of a sequence', () => {
     expect(frames[2].name).toBe('take2_v3.0011.exr');
     expect(numberedFrames(['9_final.png', '10_final.png']).pattern).toBe('#_final.png');
     expect(numberedFrames(['f9999.png', 'f10000.png']).frames.map((f) => f.number)).toEqual([9999, 10000]);
+  });
+
+  it('count from below zero, as handles before the first frame do', () => {
+    const names = [-2, -1, 0, 1].map((n) => `glint.${frameDigits(n, 4)}.exr`);
+    expect(names[0]).toBe('glint.-0002.exr');
+    const { pattern, frames } = numberedFrames(names);
+    expect(pattern).toBe('glint.####.exr');
+    expect(frames.map((f) => f.number)).toEqual([-2, -1, 0, 1]);
+    // a dash after a letter or a digit parts words
+    expect(numberedFrames(['glint-0001.exr', 'glint-0002.exr']).frames.map((f) => f.number)).toEqual([1, 2]);
+    expect(numberedFrames(['shot2-01.png', 'shot2-02.png']).pattern).toBe('shot2-##.png');
   });
 
   it.each<[string, string[], RegExp]>([

@@ -12,8 +12,13 @@ export interface NumberedFrames {
   frames: NumberedFile[];
 }
 
+/** A frame's number as it stands in a file's name: with its sign, at least so many digits. */
+export function frameDigits(frame: number, digits: number): string {
+  return (frame < 0 ? '-' : '') + String(Math.abs(frame)).padStart(digits, '0');
+}
+
 /**
- * The number is the last row of digits before the ending.
+ * The number is the last row of digits before the ending; a dash before it that follows no letter or digit is its sign.
  * @param names of picture files, in any order; others must have been left out
  * @throws BadInputError when there are none, they belong to several sequences, or one is missing between them
  */
@@ -21,7 +26,7 @@ export function numberedFrames(names: readonly string[]): NumberedFrames {
   if (names.length === 0) throw new BadInputError('There is no .exr or .png file among these.');
   const groups = new Map<string, NumberedFile[]>();
   for (const name of names) {
-    const found = /^(.*?)(\d+)(\D*\.[^.]+)$/.exec(name);
+    const found = /^(.*?)((?:(?<![\p{L}\p{N}])-)?\d+)(\D*\.[^.]+)$/u.exec(name);
     if (!found) throw new BadInputError(`${name}: the name has no frame number.`);
     const [, before, digits, after] = found;
     // frames above 9999 have a digit more than those below, and belong to them all the same
@@ -35,7 +40,8 @@ export function numberedFrames(names: readonly string[]): NumberedFrames {
   const [[key, frames]] = [...groups];
   frames.sort((a, b) => a.number - b.number);
   const [before, after] = key.split('\n');
-  const digits = frames[0].name.length - before.length - after.length;
+  const least = Math.min(...frames.map((f) => f.name.length - (f.number < 0 ? 1 : 0)));
+  const digits = least - before.length - after.length;
   const pattern = `${before}${'#'.repeat(digits)}${after}`;
   checkNumbers(
     frames.map((f) => f.number),

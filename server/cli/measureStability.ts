@@ -6,7 +6,7 @@ import { BadInputError } from '@daxel/core/errors';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import { mainParts, type Blame } from '@daxel/core/measure/stability/blame';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
-import { checkNumbers } from '@daxel/formats/image/numberedFrames';
+import { checkNumbers, frameDigits } from '@daxel/formats/image/numberedFrames';
 import { readPicture } from '@daxel/formats/image/readPicture';
 import { atomicWrite } from '../store/atomicWrite';
 
@@ -43,7 +43,7 @@ function findFrames(pattern: string): { number: number; path: (layer: string) =>
   const folder = dirname(resolve(pattern));
   const escape = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
   const [before, after] = name.replaceAll('{layer}', 'beauty').split(hashes);
-  const fits = new RegExp(`^${escape(before)}(\\d{${hashes.length},})${escape(after)}$`);
+  const fits = new RegExp(`^${escape(before)}(-?\\d{${hashes.length},})${escape(after)}$`);
   let files: string[];
   try {
     files = readdirSync(folder);
@@ -53,7 +53,7 @@ function findFrames(pattern: string): { number: number; path: (layer: string) =>
   const numbers = files.flatMap((file) => {
     const digits = fits.exec(file)?.[1];
     // 00012 is not how 12 is written with four digits
-    return digits && digits === String(Number(digits)).padStart(hashes.length, '0') ? [Number(digits)] : [];
+    return digits && digits === frameDigits(Number(digits), hashes.length) ? [Number(digits)] : [];
   });
   if (numbers.length === 0) throw new BadInputError(`${pattern}: no file in ${folder} fits this name.`);
   numbers.sort((a, b) => a - b);
@@ -61,7 +61,7 @@ function findFrames(pattern: string): { number: number; path: (layer: string) =>
   return numbers.map((number) => ({
     number,
     path: (layer) =>
-      join(folder, name.replaceAll('{layer}', layer).replace(hashes, String(number).padStart(hashes.length, '0'))),
+      join(folder, name.replaceAll('{layer}', layer).replace(hashes, frameDigits(number, hashes.length))),
   }));
 }
 

@@ -42,7 +42,7 @@ export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
   --set stage.setting=value  change one setting; may be repeated
   --method raster|path       how to render, same as samples.method; a path-traced frame that was stopped goes on
   --size WxH                 in pixels, same as output.width and output.height
-  --frames N|A-B             frame numbers; the shot's first by default
+  --frames N|A-B             frame numbers; the shot's first by default; below zero as --frames=-4-20
   --rig FILE.json            lighting to use instead of the scene's own
   --environment FILE         .hdr or .exr picture around the scene instead of its own surroundings
   --seed N                   of the sample positions
