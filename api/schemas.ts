@@ -3,9 +3,8 @@ import { z } from 'zod';
 import { rig } from '@daxel/core/light/rig';
 import { checkValue } from '@daxel/core/recipe/recipe';
 import { cameraPath } from '@daxel/core/scene/cameraPath';
-import { MOST_HANDLES } from '@daxel/core/scene/shotTiming';
+import { frameDigits, MOST_HANDLES } from '@daxel/core/scene/shotTiming';
 import { shotTake } from '@daxel/core/scene/take';
-import { frameDigits } from '@daxel/formats/image/numberedFrames';
 
 const finite = z.number();
 export const id = z.uuid();

@@ -3,7 +3,16 @@ import { describe, expect, it } from 'vitest';
 import { resolveRecipe } from '../recipe/recipe';
 import { findSetting, SETTINGS, settingSchema } from '../recipe/settings';
 import { bestSplit, effectInWords, findKnee, lowerFirst, timeNoise } from './knee';
-import { costOfSteps, MOST_STEPS, notches, readyWedges, sensitivitySteps, totalOf, wedgeSteps } from './wedge';
+import {
+  costOfSteps,
+  framesOfSteps,
+  MOST_STEPS,
+  notches,
+  readyWedges,
+  sensitivitySteps,
+  totalOf,
+  wedgeSteps,
+} from './wedge';
 
 const recipe = (values: Record<string, string | number> = {}) =>
   resolveRecipe({ name: 'r', draft: values, final: {} }, 'draft');
@@ -67,6 +76,11 @@ describe('settings that are stepped together', () => {
     const totals = steps.map((s) => totalOf(s.values));
     expect(totals.slice(0, -1)).toEqual(Array(7).fill(64));
     expect(totals.at(-1)).toBe(512);
+    // that one is no choice, so its flicker is not looked for
+    expect(framesOfSteps(steps, true, true)).toEqual([6, 6, 6, 6, 6, 6, 6, 1]);
+    expect(framesOfSteps(steps, true, false)).toEqual(Array(8).fill(1));
+    expect(framesOfSteps(steps.slice(0, -1), true, true)).toEqual(Array(7).fill(6));
+    expect(costOfSteps(recipe({ 'samples.pixel': 1 }), steps, framesOfSteps(steps, true, true))).toBe(7 * 6 * 64 + 512);
     expect(steps[2]).toEqual({
       values: { 'samples.pixel': 16, 'samples.shutter': 4 },
       label: 'Pixel samples 16, Shutter samples 4',

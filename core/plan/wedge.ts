@@ -1,5 +1,6 @@
 /** Wedges: which steps are rendered, and the ready-made ones. */
 import { BadInputError } from '../errors';
+import { WINDOW } from '../measure/stability/track';
 import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
 import { isPathTraced } from '../recipe/pathSettings';
 import { findSetting, SETTINGS, type Setting, type SettingValue } from '../recipe/settings';
@@ -67,17 +68,20 @@ const GROWS: Record<string, number> = {
   'bounce.total': 0.5,
 };
 
-/** Time of all steps together in times of the recipe as it is: a rough guess, to be said before starting. */
-export function costOfSteps(recipe: ResolvedRecipe, steps: readonly WedgeStep[]): number {
+/**
+ * Time of all steps together in times of the recipe as it is: a rough guess, to be said before starting.
+ * @param frames that are rendered for each step, one where it is not given
+ */
+export function costOfSteps(recipe: ResolvedRecipe, steps: readonly WedgeStep[], frames?: readonly number[]): number {
   let sum = 0;
-  for (const { values } of steps) {
+  for (const [i, { values }] of steps.entries()) {
     let factor = 1;
     for (const [id, v] of Object.entries(values)) {
       const power = GROWS[id];
       if (power && typeof v === 'number' && typeof recipe[id] === 'number')
         factor *= (Math.max(1, v) / Math.max(1, recipe[id])) ** power;
     }
-    sum += factor;
+    sum += factor * (frames?.[i] ?? 1);
   }
   return sum;
 }
@@ -96,6 +100,19 @@ export function totalOf(values: TierValues): number | null {
     TOTAL_SETTINGS[id] && typeof v === 'number' ? [TOTAL_SETTINGS[id](v)] : [],
   );
   return own.length === 2 ? own[0] * own[1] : null;
+}
+
+/** Is the last step there for the others to be measured against, with more samples than any of them, and no choice itself? */
+export function lastIsYardstick(steps: readonly Pick<WedgeStep, 'values'>[], pairs: boolean): boolean {
+  const totals = steps.map(({ values }) => totalOf(values) ?? Infinity);
+  const last = totals.pop() ?? 0;
+  return pairs && totals.every((total) => total < last);
+}
+
+/** Frames that are rendered for each step: around its own where flicker is measured, which a yardstick needs none of. */
+export function framesOfSteps(steps: readonly Pick<WedgeStep, 'values'>[], pairs: boolean, flicker: boolean): number[] {
+  const yardstick = lastIsYardstick(steps, pairs) ? steps.length - 1 : -1;
+  return steps.map((_, i) => (flicker && i !== yardstick ? 1 + WINDOW : 1));
 }
 
 export interface ReadyWedge {

@@ -37,3 +37,8 @@ export function rateName(rate: number): string {
 function clamp(value: number, low: number, high: number): number {
   return Math.min(high, Math.max(low, value));
 }
+
+/** A frame's number as it stands in a file's name: with its sign, at least so many digits. */
+export function frameDigits(frame: number, digits: number): string {
+  return (frame < 0 ? '-' : '') + String(Math.abs(frame)).padStart(digits, '0');
+}

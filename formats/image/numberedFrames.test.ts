@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { frameDigits, numberedFrames } from './numberedFrames';
+import { frameDigits } from '@daxel/core/scene/shotTiming';
+import { numberedFrames } from './numberedFrames';
 
 describe('files of a sequence', () => {
   it('are put in order by the number in their names, whatever else is in these', () => {

@@ -12,11 +12,6 @@ export interface NumberedFrames {
   frames: NumberedFile[];
 }
 
-/** A frame's number as it stands in a file's name: with its sign, at least so many digits. */
-export function frameDigits(frame: number, digits: number): string {
-  return (frame < 0 ? '-' : '') + String(Math.abs(frame)).padStart(digits, '0');
-}
-
 /**
  * The number is the last row of digits before the ending; a dash before it that follows no letter or digit is its sign.
  * @param names of picture files, in any order; others must have been left out

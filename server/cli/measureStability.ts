@@ -6,7 +6,8 @@ import { BadInputError } from '@daxel/core/errors';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import { mainParts, type Blame } from '@daxel/core/measure/stability/blame';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
-import { checkNumbers, frameDigits } from '@daxel/formats/image/numberedFrames';
+import { frameDigits } from '@daxel/core/scene/shotTiming';
+import { checkNumbers } from '@daxel/formats/image/numberedFrames';
 import { readPicture } from '@daxel/formats/image/readPicture';
 import { atomicWrite } from '../store/atomicWrite';
 

@@ -6,7 +6,7 @@ import { randomUUID } from 'node:crypto';
 import type { Shot, Wedge, WedgeRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
 import type { Rect } from '@daxel/core/measure/rect';
-import { sensitivitySteps, wedgeSteps, type WedgeStep } from '@daxel/core/plan/wedge';
+import { framesOfSteps, sensitivitySteps, wedgeSteps, type WedgeStep } from '@daxel/core/plan/wedge';
 import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
@@ -166,10 +166,9 @@ export class WedgeJobs {
     if (own && row.request.kind === 'sensitivity') await this.render(row, recipe, null);
     const notch = row.request.kind === 'sensitivity' && !own;
     const pair = notch ? await this.renderBeside(row, recipe, row.reference!.exr) : null;
-    const { flicker, kind } = row.request;
-    const end = notch
-      ? pair?.end
-      : await this.render(row, recipe, row.reference?.exr ?? null, flicker && kind === 'wedge');
+    const { flicker, kind, pairs } = row.request;
+    const moving = kind === 'wedge' && framesOfSteps(steps, pairs, flicker)[index] > 1;
+    const end = notch ? pair?.end : await this.render(row, recipe, row.reference?.exr ?? null, moving);
     if (!end) return true;
     const beside = pair?.besideSeconds ?? null;
     const png = await this.files.adopt(end.png);

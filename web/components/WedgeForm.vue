@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue';
 import type { Patch, Still } from '@daxel/api/schemas';
 import type { z } from 'zod';
 import type { wedgeRequest } from '@daxel/api/schemas';
-import { costOfSteps, readyWedges, sensitivitySteps, wedgeSteps } from '@daxel/core/plan/wedge';
+import { costOfSteps, framesOfSteps, readyWedges, sensitivitySteps, wedgeSteps } from '@daxel/core/plan/wedge';
 import { resolveRecipe, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
 import { findSetting, SETTINGS, type SettingValue } from '@daxel/core/recipe/settings';
 import { formatDate } from '../composables/format';
@@ -21,8 +21,7 @@ const second = ref({ id: '', text: '' });
 const reference = ref('last');
 const patchesOnly = ref(false);
 const flicker = ref(false);
-/** Frames that are rendered for each step. */
-const frames = computed(() => (flicker.value && !patchesOnly.value ? 6 : 1));
+const moving = computed(() => flicker.value && !patchesOnly.value);
 /** Both settings are stepped together. */
 const pairs = ref(false);
 const settings = computed(() => SETTINGS.filter((s) => s.matters?.(resolved.value) ?? true));
@@ -55,7 +54,8 @@ const axes = computed(() =>
 const plan = computed(() => {
   try {
     const steps = wedgeSteps(axes.value, pairs.value);
-    return { count: steps.length, cost: costOfSteps(resolved.value, steps) * frames.value, problem: null };
+    const frames = framesOfSteps(steps, pairs.value, moving.value);
+    return { count: steps.length, cost: costOfSteps(resolved.value, steps, frames), problem: null };
   } catch (error) {
     return { count: 0, cost: 0, problem: (error as Error).message };
   }
@@ -87,7 +87,7 @@ function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
           ? { kind: 'path', samples: PATH_SAMPLES }
           : { kind: 'still', stillId: ref },
     patchesOnly: patchesOnly.value && props.patches.length > 0,
-    flicker: kind === 'wedge' && frames.value > 1,
+    flicker: kind === 'wedge' && moving.value,
   };
 }
 </script>

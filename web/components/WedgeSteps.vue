@@ -19,7 +19,13 @@ const emit = defineEmits<{ choose: [step: number] }>();
 const steps = computed(() => props.wedge.steps.some((s) => s.stepping !== null));
 /** Flicker was measured. */
 const moving = computed(() => props.wedge.steps.some((s) => s.flicker !== null));
-const current = computed(() => props.wedge.steps.findIndex((s) => s.seconds === null));
+/** The step that is rendered: first the one that others are measured against. */
+const current = computed(() => {
+  const { steps, reference, request } = props.wedge;
+  if (reference) return steps.findIndex((s) => s.seconds === null);
+  if (request.kind === 'sensitivity') return 0;
+  return request.reference.kind === 'last' ? steps.length - 1 : -1;
+});
 function flickerText(index: number | null | undefined): string {
   if (index === undefined) return '';
   return index === null ? 'not measured' : `flicker ${index.toFixed(1)}`;
