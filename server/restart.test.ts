@@ -63,7 +63,7 @@ describe('a restart', () => {
 describe('a killed render process', () => {
   it('is replaced, and its still is rendered to the end with the same bits', async () => {
     const [server, client] = await running(folder());
-    const shot = await client.makeSmall((await client.project()).shots[0], 500);
+    const shot = await client.makeSmall((await client.project()).shots[0], 300);
     const asked = await client.still(shot.id);
     await client.until(asked.id, ['running']);
     await new Promise((r) => setTimeout(r, 300));
@@ -107,7 +107,7 @@ describe('a killed server', () => {
     const dir = folder();
     const first = await program(dir);
     const imported = schema.project.parse(await (await first.client.import(await smallGlb())).json());
-    const shot = await first.client.makeSmall(imported.shots[0], 500);
+    const shot = await first.client.makeSmall(imported.shots[0], 300);
     const runs = await first.client.still(shot.id);
     const waits = await first.client.still(shot.id);
     await first.client.until(runs.id, ['running']);
@@ -125,7 +125,7 @@ describe('a still that many servers died with', () => {
   it('is rendered all the same once one lives long enough', async () => {
     const dir = folder();
     const [first, a] = await running(dir);
-    const shot = await a.makeSmall((await a.project()).shots[0], 1200);
+    const shot = await a.makeSmall((await a.project()).shots[0], 500);
     const asked = await a.still(shot.id);
     await a.until(asked.id, ['running']);
     await first.close();
