@@ -21,13 +21,22 @@ export function lightLayers(sums: Float32Array, samples: number, exposureEv: num
 /** Light by which the slope of the display's answer is found, relative. */
 const NUDGE = 0.01;
 
-/** @param shown display luminance of the picture */
-export function withSlope(light: LightLayers, image: MeasuredImage, shown: Float32Array): FrameLayers {
-  const { rgb } = image;
-  const nudged = displayLuminance({ ...image, rgb: rgb.map((v) => v * (1 + NUDGE)) });
-  const slope = shown.map((v, i) => {
-    const light = luminance(rgb[i * 3], rgb[i * 3 + 1], rgb[i * 3 + 2]);
-    return light > 0 ? (nudged[i] - v) / (NUDGE * light) : 1;
+/**
+ * @param shown display luminance of the picture
+ * @param step the slope is found at every `step`th pixel across and down, and is 0 elsewhere
+ */
+export function withSlope(light: LightLayers, image: MeasuredImage, shown: Float32Array, step: number): FrameLayers {
+  const { width, height, rgb } = image;
+  const small = { width: Math.ceil(width / step), height: Math.ceil(height / step) };
+  const nudged = new Float32Array(small.width * small.height * 3);
+  const placeOf = (k: number): number => Math.floor(k / small.width) * step * width + (k % small.width) * step;
+  for (let k = 0; k < small.width * small.height; k++)
+    for (let c = 0; c < 3; c++) nudged[k * 3 + c] = rgb[placeOf(k) * 3 + c] * (1 + NUDGE);
+  const slope = new Float32Array(width * height);
+  displayLuminance({ ...image, ...small, rgb: nudged }).forEach((v, k) => {
+    const i = placeOf(k);
+    const before = luminance(rgb[i * 3], rgb[i * 3 + 1], rgb[i * 3 + 2]);
+    slope[i] = before > 0 ? (v - shown[i]) / (NUDGE * before) : 1;
   });
   return { ...light, slope };
 }

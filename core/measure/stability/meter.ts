@@ -98,9 +98,10 @@ export class StabilityMeter {
   /** Takes the next frame. @returns what was found in the frame three before it, once there are six */
   add(frame: MeterFrame): FrameStability | null {
     this.taken++;
-    const blame = frame.layers ? this.runBlame.add(frame, frame.layers) : null;
+    if (frame.layers) this.runBlame.add(frame, frame.layers);
     const shown = this.window.add(frame);
     if (!shown) return null;
+    const blame = this.runBlame.divide(shown.soft.sums);
     const { pending } = this;
     const moving = pending && movingLight(pending.soft, shown.soft);
     this.pending = { ...shown, blame, moving };

@@ -70,7 +70,7 @@ export function measurePlace(frames: readonly PlaceFrame[], inner: Rect): PlaceF
     meter.add({ number, luminance: shown, motion, ids });
     const tracked = { motion, ids, mixed: mixMask(motion, ids, width, height) };
     const light = lightLayers(frame.sums, frame.samples, frame.exposureEv);
-    return { ...withSlope(light, image, shown), ids, tracked };
+    return { ...withSlope(light, image, shown, 1), ids, tracked };
   });
   if (frames.length >= WINDOW) meter.end();
   found.sort((a, b) => a - b);

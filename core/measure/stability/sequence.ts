@@ -6,6 +6,7 @@ import { measureStepping, type SteppingFigures } from '../stepping';
 import { displayCandela } from './flicker';
 import { estimateFlow } from './flow';
 import { withSlope } from './frameLayers';
+import { BLAME_STEP } from './runBlame';
 import { StabilityMeter, type FrameStability, type StabilityReport } from './meter';
 import type { MeterFrame } from './window';
 
@@ -66,7 +67,7 @@ export class SequenceMeter {
     if (this.source === 'layer' && !motion)
       throw new BadInputError(`${image.name} has no motion layer, the frames before it have: render it with them.`);
     const shown = displayLuminance(image);
-    const layers = image.light && withSlope(image.light, image, shown);
+    const layers = image.light && withSlope(image.light, image, shown, BLAME_STEP);
     const frame = { number, luminance: shown, motion, ids: image.ids ?? null, layers };
     this.lookForStepping(image, frame.luminance, number);
     if (last) this.pass(last.frame, frame, width, height);

@@ -66,7 +66,7 @@ interface Held {
   number: number;
   moves: boolean;
   mixes: boolean;
-  ids: ArrayLike<number> | null;
+  named: boolean;
 }
 
 /**
@@ -139,7 +139,7 @@ export function compiledWindow(width: number, height: number, pixelsPerDegree: n
     if (ids) words.set(ids, slot.ids / 4);
     const mixes =
       motion !== null && loops.mixMask(slot.motion, ids ? slot.ids : 0, width, height, work, line, slot.mixed) !== 0;
-    held.push({ slot, number, moves: motion !== null, mixes, ids });
+    held.push({ slot, number, moves: motion !== null, mixes, named: ids !== null });
     if (held.length > WINDOW) held.shift();
   }
 
@@ -169,12 +169,12 @@ export function compiledWindow(width: number, height: number, pixelsPerDegree: n
   }
 
   function measure(): WindowFlicker {
-    held.forEach(({ slot, moves, mixes, ids }, k) => {
-      const addresses = [slot.raw, slot.steep, moves ? slot.motion : 0, ids ? slot.ids : 0, mixes ? slot.mixed : 0];
+    held.forEach(({ slot, moves, mixes, named }, k) => {
+      const addresses = [slot.raw, slot.steep, moves ? slot.motion : 0, named ? slot.ids : 0, mixes ? slot.mixed : 0];
       words.set(addresses, table / 4 + k * FRAME_ADDRESSES);
     });
     loops.bindWindow(table, width, height);
-    const { slot, number, ids } = held[MIDDLE];
+    const { slot, number, named } = held[MIDDLE];
     // the mean stands in a plane that the maps need only later
     const mean = one;
     numbers.copyWithin(mean / 4, slot.seen / 4, slot.seen / 4 + count);
@@ -194,7 +194,7 @@ export function compiledWindow(width: number, height: number, pixelsPerDegree: n
     if (doubtful) mapOf(sureFast, sureSlow, out);
     loops.divide(fast, adapted, count, one);
     blur(one, two, 'fast');
-    const sums = sumsOf(slot.steep, ids ? slot.ids : 0, doubtful ? out : map);
+    const sums = sumsOf(slot.steep, named ? slot.ids : 0, doubtful ? out : map);
     loops.shrink(two, width, height, small);
     const soft = { ...blocks, blocks: numbers.slice(small / 4, small / 4 + blocks.width * blocks.height), sums };
     return { number, map: read(map), valid: read(valid), soft };
