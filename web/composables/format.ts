@@ -2,14 +2,14 @@
 export function formatMs(seconds: number): string {
   const ms = seconds * 1000;
   if (ms >= 9950) return `${(ms / 1000).toFixed(1)} s`;
-  if (ms >= 1000) return `${(ms / 1000).toFixed(2)} s`;
-  return ms >= 10 ? `${ms.toFixed(0)} ms` : `${ms.toFixed(1)} ms`;
+  if (ms >= 999.5) return `${(ms / 1000).toFixed(2)} s`;
+  return ms >= 9.95 ? `${ms.toFixed(0)} ms` : `${ms.toFixed(1)} ms`;
 }
 
 export function formatBytes(bytes: number): string {
   const mb = bytes / 2 ** 20;
   if (bytes > 0 && mb < 0.1) return `${Math.max(1, Math.round(bytes / 1024))} kB`;
-  if (mb >= 1024) return `${(mb / 1024).toFixed(1)} GB`;
+  if (mb >= 1023.5) return `${(mb / 1024).toFixed(1)} GB`;
   return mb >= 9.95 ? `${mb.toFixed(0)} MB` : `${mb.toFixed(1)} MB`;
 }
 
@@ -29,5 +29,5 @@ export function formatDate(iso: string): string {
 /** 0.1234 → "12 %", 0.0123 → "1.2 %" */
 export function formatPercent(share: number): string {
   const p = share * 100;
-  return `${Math.abs(p) >= 10 ? p.toFixed(0) : p.toFixed(1)} %`;
+  return `${Math.abs(p) >= 9.95 ? p.toFixed(0) : p.toFixed(1)} %`;
 }
