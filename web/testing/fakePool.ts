@@ -11,6 +11,8 @@ export class FakePool {
   held = false;
   /** Added to every frame. */
   more: Partial<RenderedFrame> = {};
+  /** Light of a pixel, times the number of its request. */
+  light = 1;
   /** Metres that every pixel lies away. */
   depth = 5;
   private waiting: (() => void)[] = [];
@@ -43,7 +45,7 @@ export class FakePool {
     const [width, height] = [recipe['output.width'] as number, recipe['output.height'] as number];
     const pixels = width * height;
     const views = {
-      beauty: new Float32Array(pixels * 3).fill(number),
+      beauty: new Float32Array(pixels * 3).fill(number * this.light),
       depth: new Float32Array(pixels).fill(this.depth),
       objectId: new Uint32Array(pixels),
       sums: new Float32Array(pixels * SUMS),
