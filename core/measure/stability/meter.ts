@@ -197,14 +197,11 @@ export class StabilityMeter {
   }
 }
 
-/** The strongest places, each region of the picture once. */
+/** The strongest places; what lies beside one of them is mostly the same trouble, and is left out. */
 function worstOf(places: readonly WorstPlace[]): WorstPlace[] {
-  const seen = new Set<string>();
   const out: WorstPlace[] = [];
   for (const place of [...places].sort((a, b) => b.index - a.index || a.frame - b.frame)) {
-    const key = `${place.x} ${place.y}`;
-    if (seen.has(key)) continue;
-    seen.add(key);
+    if (out.some((o) => Math.abs(o.x - place.x) <= REGION && Math.abs(o.y - place.y) <= REGION)) continue;
     out.push(place);
     if (out.length === WORST) break;
   }
