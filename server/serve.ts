@@ -32,6 +32,7 @@ export interface RunningServer {
   close(): Promise<void>;
 }
 
+const KEEP_ALIVE_MS = 65_000;
 const LOOPBACK = ['localhost', '127.0.0.1', '::1'];
 
 /** @throws BadInputError when the port or the data folder cannot be had */
@@ -43,6 +44,8 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     if (app) return app(request, response);
     response.writeHead(503, { 'Retry-After': '1', 'Content-Type': 'text/plain' }).end('Daxel is starting.\n');
   });
+  // longer than clients keep an idle connection: one that is closed just as it is used again would fail their request
+  server.keepAliveTimeout = KEEP_ALIVE_MS;
   await listen(server, options);
   const log = (error: Error): void => void process.stderr.write(`daxel: ${error.message}\n`);
   try {
