@@ -111,7 +111,10 @@ function share(v: v128, measured: v128): v128 {
   return v128.and(f32x4.div(v, measured), f32x4.gt(measured, f32x4.splat(0.05)));
 }
 
-/** Fourth powers of what is seen at both rates, into the two first planes. @param shares three planes: of each */
+/**
+ * Fourth powers of what is seen at both rates, into the two first planes.
+ * @param quickShare, calmShare, aroundShare how much of what each blur reaches was measured
+ */
 export function respond(
   quick: usize,
   calm: usize,

@@ -100,7 +100,7 @@ function setConstants(): void {
 }
 
 /** Whole numbers of less than 2²² as integers; of others anything. */
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function integers(whole: v128): v128 {
   return i32x4.sub(f32x4.add(whole, magic), magicBits);
@@ -110,7 +110,7 @@ function integers(whole: v128): v128 {
  * Vector at a shift from (x, y), between the pixels, twice over; the nearest within the picture. A shift that is no
  * number, or far too long, gives some vector or none: what follows tells by the shift.
  */
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function vectorAt(motion: usize, x: i32, y: i32, shift: v128): v128 {
   const whole = f32x4.floor(shift);
@@ -136,7 +136,7 @@ function vectorAt(motion: usize, x: i32, y: i32, shift: v128): v128 {
 }
 
 /** Weights of the four nearest values for a cubic through them, see `cubicWeights`. */
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function cubic(f: v128): v128 {
   const slope = f32x4.add(f32x4.mul(f, f32x4.add(f32x4.mul(f, cube), square)), plain);
@@ -144,7 +144,7 @@ function cubic(f: v128): v128 {
 }
 
 /** Four numbers whose sum is the value at a shift from (x, y). */
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function cubicAt(plane: usize, x: i32, y: i32, shift: v128): v128 {
   const whole = f32x4.floor(shift);
@@ -162,7 +162,7 @@ function cubicAt(plane: usize, x: i32, y: i32, shift: v128): v128 {
 }
 
 /** The sums of the numbers of each of four vectors. */
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function sums(a: v128, b: v128, c: v128, d: v128): v128 {
   const ab = f32x4.add(v128.shuffle<f32>(a, b, 0, 4, 1, 5), v128.shuffle<f32>(a, b, 2, 6, 3, 7));
@@ -171,7 +171,7 @@ function sums(a: v128, b: v128, c: v128, d: v128): v128 {
 }
 
 /** The pixel nearest to a shift from (x, y). */
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function nearest(x: i32, y: i32, shift: v128): i32 {
   const cell = integers(f32x4.floor(f32x4.add(shift, f32x4.splat(0.5))));
@@ -186,7 +186,7 @@ let found: v128 = f32x4.splat(0);
  * Where that comes from which is at a shift one frame later; sets `lost` when there is no such place.
  * @param guess vector that it may have had
  */
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function before(motion: usize, x: i32, y: i32, to: v128, guess: v128): v128 {
   if (motion === 0) {
@@ -210,7 +210,7 @@ function before(motion: usize, x: i32, y: i32, to: v128, guess: v128): v128 {
 }
 
 /** Vector of a pixel, twice over. */
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function vectorOf(motion: usize, at: i32): v128 {
   return motion === 0 ? f32x4.splat(0) : v128.load64_splat(motion + (<usize>at << 3));
@@ -225,7 +225,7 @@ function hidden(ids: usize, motion: usize, at: i32, own: u32, vx: f32, vy: f32):
   return !(abs(ox - vx) + abs(oy - vy) < ALIKE + ALIKE * (abs(vx) + abs(vy)));
 }
 
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function marked(mixed: usize, at: i32): bool {
   return mixed !== 0 && load<u8>(mixed + <usize>at) === 1;
@@ -332,12 +332,12 @@ export function followRows(
     }
 }
 
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function quickAnswer(s0: f32, s1: f32, s2: f32, s3: f32, s4: f32): f32 {
   return (s0 + s4 - <f32>4 * (s1 + s3) + <f32>6 * s2) * <f32>0.0625;
 }
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function calmAnswer(s0: f32, s2: f32, s4: f32): f32 {
   return (<f32>2 * s2 - s0 - s4) * <f32>0.25;

@@ -61,7 +61,7 @@ function outlines(p: usize): v128 {
   return v128.not(same);
 }
 
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function total(v: v128): f64 {
   return (
@@ -72,7 +72,7 @@ function total(v: v128): f64 {
   );
 }
 
-// @ts-ignore: decorator
+// @ts-expect-error: a decorator of AssemblyScript
 @inline
 function add(field: usize, v: f64): void {
   store<f64>(field, load<f64>(field) + v);
