@@ -1,6 +1,6 @@
 /** Which part of the light flickers at a place: what returns there, divided among the layers that sum to the picture. */
 import type { Rect } from '../rect';
-import { FAST_SENSITIVITY, SLOW_SENSITIVITY } from './flicker';
+import { FAST_SENSITIVITY, fastAnswer, SLOW_SENSITIVITY, slowAnswer } from './flicker';
 import { cubicAt } from './sample';
 import { follow, MIDDLE, onOutline, WINDOW, type TrackedFrame } from './track';
 
@@ -50,6 +50,11 @@ const lit = new Float64Array(WINDOW);
 const fast = new Float64Array(PARTS.length);
 const slow = new Float64Array(PARTS.length);
 const [DIRECT, SHADOW] = [PARTS.indexOf('direct'), PARTS.indexOf('shadow')];
+/** Direct light comes last: its values are asked for once more. */
+const LAYERS = (['bounce', 'reflection', 'emission', 'direct'] as const).map((name) => ({
+  name,
+  p: PARTS.indexOf(name),
+}));
 
 /**
  * The flicker is a sum over layers, since the filters are linear: the share of a layer is its covariance with the whole
@@ -72,16 +77,16 @@ export function addBlame(
     for (let k = 0; k < WINDOW; k++) into[k] = cubicAt(of(window[k]), width, at[k * 2], at[k * 2 + 1]);
   };
   const part = (p: number, s: Float64Array): void => {
-    fast[p] = (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
-    slow[p] = (-s[0] + 2 * s[2] - s[4]) / 4;
+    fast[p] = fastAnswer(s);
+    slow[p] = slowAnswer(s);
   };
   for (let y = Math.max(0, rect.y); y < Math.min(height, rect.y + rect.height); y += step)
     for (let x = Math.max(0, rect.x); x < Math.min(width, rect.x + rect.width); x += step) {
       if (!follow(tracked, width, height, x, y, at)) continue;
       sums[POINTS]++;
-      for (const name of ['bounce', 'reflection', 'emission', 'direct'] as const) {
+      for (const { name, p } of LAYERS) {
         read((f) => f.layers[name], values);
-        part(PARTS.indexOf(name), values);
+        part(p, values);
       }
       // direct light is what would arrive times the share that does: here the share alone changes
       read((f) => f.lit, lit);

@@ -34,6 +34,15 @@ export function displayCandela(luminance: Float32Array): Float32Array {
   return luminance.map((v) => BLACK + (WHITE - BLACK) * (v > 0 ? (v < 1 ? v : 1) : 0));
 }
 
+/** What the filter of half the frame rate answers to a point's values in five frames. */
+export function fastAnswer(s: ArrayLike<number>): number {
+  return (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
+}
+/** The same of a quarter of the frame rate. */
+export function slowAnswer(s: ArrayLike<number>): number {
+  return (-s[0] + 2 * s[2] - s[4]) / 4;
+}
+
 /** Answers of the two temporal filters, cd/m², and the mean; 0 where the point is not valid. */
 export interface Answers {
   fast: Float32Array;

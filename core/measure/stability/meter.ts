@@ -5,7 +5,7 @@ import { BLAME_SUMS, blameOf, type Blame } from './blame';
 import { percentile } from './flicker';
 import { KindTally, type KindShares } from './kinds';
 import { movingLight } from './movingLight';
-import { REGION, regionsOf } from './regions';
+import { REGION, regionRect, regionsOf } from './regions';
 import { RunBlame } from './runBlame';
 import { flickerWindow, type FlickerWindow, type MeterFrame, type WindowFlicker } from './window';
 
@@ -156,7 +156,7 @@ export class StabilityMeter {
       certain += sums.certain[n];
       largest = Math.max(largest, sums.largest[n]);
       if (!(sums.largest[n] > 1)) continue;
-      this.places.push({ frame: number, index: sums.largest[n], ...this.place(n) });
+      this.places.push({ frame: number, index: sums.largest[n], ...regionRect(n, this.width, this.height) });
       if (blame) for (let k = 0; k < BLAME_SUMS; k++) this.blamed[k] += blame[n * BLAME_SUMS + k];
     }
     // what will not be among the worst need not be remembered
@@ -177,20 +177,13 @@ export class StabilityMeter {
     return result;
   }
 
-  private place(region: number): Rect {
-    const { width, height } = this;
-    const { across } = regionsOf(width, height);
-    const [x, y] = [(region % across) * REGION, Math.floor(region / across) * REGION];
-    return { x, y, width: Math.min(REGION, width - x), height: Math.min(REGION, height - y) };
-  }
-
   /** 1 a pixel that was measured and over which no light moves. */
   private counted(valid: Float32Array, moving: Uint8Array): Float32Array {
     if (moving.every((m) => m === 0)) return valid;
     const out = valid.slice();
     moving.forEach((m, n) => {
       if (m === 0) return;
-      const { x, y, width, height } = this.place(n);
+      const { x, y, width, height } = regionRect(n, this.width, this.height);
       for (let row = y; row < y + height; row++) out.fill(0, row * this.width + x, row * this.width + x + width);
     });
     return out;

@@ -1,4 +1,5 @@
 /** What a frame's flicker comes to in each region of the picture: kinds, light that moves and worst places start from it. */
+import type { Rect } from '../rect';
 import { nthSmallest } from './select';
 import { BORDER, onOutline } from './track';
 
@@ -36,6 +37,13 @@ export function regionsOf(width: number, height: number): { across: number; regi
   return { across, regions: across * Math.ceil(height / REGION) };
 }
 
+/** Where a region lies, cut at the picture's border. */
+export function regionRect(region: number, width: number, height: number): Rect {
+  const { across } = regionsOf(width, height);
+  const [x, y] = [(region % across) * REGION, Math.floor(region / across) * REGION];
+  return { x, y, width: Math.min(REGION, width - x), height: Math.min(REGION, height - y) };
+}
+
 /** Planes of a number a pixel. */
 export interface FlickerPlanes {
   /** Answer of the fast filter over the adaptation, and that blurred. */
@@ -59,10 +67,10 @@ export function regionSums(planes: FlickerPlanes, width: number, height: number)
   for (const field of FIELDS) sums[field] = new Float64Array(regions);
   const steep = new Float32Array(REGION * REGION);
   for (let n = 0; n < regions; n++) {
-    const x0 = (n % across) * REGION;
-    const y0 = Math.floor(n / across) * REGION;
-    const x1 = Math.min(width - 1, x0 + REGION);
-    const y1 = Math.min(height - 1, y0 + REGION);
+    const rect = regionRect(n, width, height);
+    const [x0, y0] = [rect.x, rect.y];
+    const x1 = Math.min(width - 1, x0 + rect.width);
+    const y1 = Math.min(height - 1, y0 + rect.height);
     let pixels = 0;
     for (let y = Math.max(1, y0); y < y1; y++)
       for (let x = Math.max(1, x0); x < x1; x++) steep[pixels++] = slope(seen, y * width + x, width);

@@ -1,6 +1,6 @@
 /** Which part of the light flickers in a run: frames come one by one, and each region of each is divided by itself. */
 import { addBlame, BLAME_SUMS, type FrameLayers, type LayeredFrame } from './blame';
-import { REGION, type RegionSums } from './regions';
+import { regionRect, type RegionSums } from './regions';
 import { mixMask, WINDOW } from './track';
 import type { MeterFrame } from './window';
 
@@ -32,7 +32,7 @@ export class RunBlame {
    * Divides what flickers in the frame in the middle.
    * @returns BLAME_SUMS numbers a region, 0 where nothing is visible; null when there are not yet WINDOW frames
    */
-  divide({ across, regions, largest }: RegionSums): Float64Array | null {
+  divide({ regions, largest }: RegionSums): Float64Array | null {
     const { width, height, held } = this;
     if (held.length < WINDOW) return null;
     const out = new Float64Array(regions * BLAME_SUMS);
@@ -40,7 +40,7 @@ export class RunBlame {
     for (let n = 0; n < regions; n++) {
       if (!(largest[n] > 1)) continue;
       window ??= held.map((frame) => this.tracked(frame));
-      const rect = { x: (n % across) * REGION, y: Math.floor(n / across) * REGION, width: REGION, height: REGION };
+      const rect = regionRect(n, width, height);
       addBlame(window, width, height, rect, BLAME_STEP, out.subarray(n * BLAME_SUMS, (n + 1) * BLAME_SUMS));
     }
     return out;

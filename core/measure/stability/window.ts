@@ -6,9 +6,11 @@ import {
   blockMeans,
   blocksOf,
   displayCandela,
+  fastAnswer,
   flickerFilters,
   flickerMap,
   measuredShares,
+  slowAnswer,
   type FlickerFilters,
 } from './flicker';
 import type { SoftAnswer } from './movingLight';
@@ -94,10 +96,9 @@ function measure(window: readonly Held[], width: number, height: number, filters
       const i = y * width + x;
       answers.valid[i] = 1;
       for (let k = 0; k < WINDOW; k++) s[k] = cubicAt(window[k].raw, width, at[k * 2], at[k * 2 + 1]);
-      answers.fast[i] = (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
-      answers.slow[i] = (-s[0] + 2 * s[2] - s[4]) / 4;
-      const mean = (s[0] + s[1] + s[2] + s[3] + s[4]) / 5;
-      answers.mean[i] = mean;
+      answers.fast[i] = fastAnswer(s);
+      answers.slow[i] = slowAnswer(s);
+      answers.mean[i] = (s[0] + s[1] + s[2] + s[3] + s[4]) / 5;
       if (still) continue;
       // each sample is brought as near to the middle one as an error of its vector could
       const here = s[MIDDLE];
@@ -105,8 +106,8 @@ function measure(window: readonly Held[], width: number, height: number, filters
         const reach = k === MIDDLE ? 0 : DOUBT * steepness(window[k].seen, width, at[k * 2], at[k * 2 + 1]);
         s[k] = here < s[k] - reach ? s[k] - reach : here > s[k] + reach ? s[k] + reach : here;
       }
-      sure.fast[i] = (s[0] - 4 * s[1] + 6 * s[2] - 4 * s[3] + s[4]) / 16;
-      sure.slow[i] = (-s[0] + 2 * s[2] - s[4]) / 4;
+      sure.fast[i] = fastAnswer(s);
+      sure.slow[i] = slowAnswer(s);
     }
   }
   const adapted = adaptation(answers.mean, filters);
