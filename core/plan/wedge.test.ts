@@ -7,6 +7,7 @@ import {
   costOfSteps,
   framesOfSteps,
   MOST_STEPS,
+  nextStep,
   notches,
   readyWedges,
   sensitivitySteps,
@@ -65,6 +66,23 @@ describe('steps of a wedge', () => {
         for (const axis of ready.axes)
           expect(findSetting(axis.id)!.matters?.(recipe({ 'samples.method': method })) ?? true, axis.id).toBe(true);
       }
+  });
+});
+
+describe('the step to be rendered', () => {
+  const steps = (...done: boolean[]) => done.map((d) => ({ seconds: d ? 1 : null }));
+
+  it('is the one that others are measured against, then the first that is missing', () => {
+    expect(nextStep(steps(false, false, false), 'wedge', { kind: 'last' }, false)).toBe(2);
+    expect(nextStep(steps(false, false, true), 'wedge', { kind: 'last' }, true)).toBe(0);
+    expect(nextStep(steps(true, false, true), 'wedge', { kind: 'last' }, true)).toBe(1);
+    expect(nextStep(steps(false, false), 'sensitivity', { kind: 'last' }, false)).toBe(0);
+  });
+
+  it('is none while a reference of its own is made, and when all are there', () => {
+    expect(nextStep(steps(false, false), 'wedge', { kind: 'path' }, false)).toBe(-1);
+    expect(nextStep(steps(false, false), 'wedge', { kind: 'path' }, true)).toBe(0);
+    expect(nextStep(steps(true, true), 'wedge', { kind: 'still' }, true)).toBe(-1);
   });
 });
 

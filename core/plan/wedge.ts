@@ -102,8 +102,25 @@ export function totalOf(values: TierValues): number | null {
   return own.length === 2 ? own[0] * own[1] : null;
 }
 
+/**
+ * The step to be rendered: first the one that others are measured against, the recipe as it is or the one with the most of
+ * everything; then those that are missing.
+ * @param reference what steps are measured against @param made it is there
+ * @returns −1 when none is left, or the reference is no step and comes first
+ */
+export function nextStep(
+  steps: readonly { seconds: number | null }[],
+  kind: 'wedge' | 'sensitivity',
+  reference: { kind: 'last' | 'path' | 'still' },
+  made: boolean,
+): number {
+  if (made) return steps.findIndex((s) => s.seconds === null);
+  if (kind === 'sensitivity') return 0;
+  return reference.kind === 'last' ? steps.length - 1 : -1;
+}
+
 /** Is the last step there for the others to be measured against, with more samples than any of them, and no choice itself? */
-export function lastIsYardstick(steps: readonly Pick<WedgeStep, 'values'>[], pairs: boolean): boolean {
+function lastIsYardstick(steps: readonly Pick<WedgeStep, 'values'>[], pairs: boolean): boolean {
   const totals = steps.map(({ values }) => totalOf(values) ?? Infinity);
   const last = totals.pop() ?? 0;
   return pairs && totals.every((total) => total < last);

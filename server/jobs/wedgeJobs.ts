@@ -6,7 +6,7 @@ import { randomUUID } from 'node:crypto';
 import type { Shot, Wedge, WedgeRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
 import type { Rect } from '@daxel/core/measure/rect';
-import { framesOfSteps, sensitivitySteps, wedgeSteps, type WedgeStep } from '@daxel/core/plan/wedge';
+import { framesOfSteps, nextStep, sensitivitySteps, wedgeSteps, type WedgeStep } from '@daxel/core/plan/wedge';
 import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
@@ -151,22 +151,20 @@ export class WedgeJobs {
   /** @returns false when nothing is left to do */
   private async oneStep(row: sql.WedgeRow): Promise<boolean> {
     const steps = [...row.steps];
-    if (!row.reference && row.request.reference.kind !== 'last' && row.request.kind === 'wedge') {
+    const { flicker, kind, pairs } = row.request;
+    const own = row.reference === null;
+    const index = nextStep(steps, kind, row.request.reference, !own);
+    if (own && index < 0) {
       const reference = await this.makeReference(row);
       if (reference) await sql.saveSteps(this.db, row.id, steps, reference);
       return reference !== null;
     }
-    const own = row.reference === null;
-    // the step that others are measured against comes first: the recipe as it is, or the one with the most of everything
-    const first = row.request.kind === 'sensitivity' ? 0 : steps.length - 1;
-    const index = own ? first : steps.findIndex((s) => s.seconds === null);
     if (index < 0) return false;
     const recipe = resolved(row, steps[index].values);
     // all others are held against this one's time: a renderer that has just started is slower
-    if (own && row.request.kind === 'sensitivity') await this.render(row, recipe, null);
-    const notch = row.request.kind === 'sensitivity' && !own;
+    if (own && kind === 'sensitivity') await this.render(row, recipe, null);
+    const notch = kind === 'sensitivity' && !own;
     const pair = notch ? await this.renderBeside(row, recipe, row.reference!.exr) : null;
-    const { flicker, kind, pairs } = row.request;
     const moving = kind === 'wedge' && framesOfSteps(steps, pairs, flicker)[index] > 1;
     const end = notch ? pair?.end : await this.render(row, recipe, row.reference?.exr ?? null, moving);
     if (!end) return true;

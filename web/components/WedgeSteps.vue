@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import type { Wedge } from '@daxel/api/schemas';
 import { VISIBLE_STEPPING } from '@daxel/core/measure/stepping';
+import { nextStep } from '@daxel/core/plan/wedge';
 import { api } from '../api/client';
 import { formatMs, formatPercent } from '../composables/format';
 
@@ -19,12 +20,10 @@ const emit = defineEmits<{ choose: [step: number] }>();
 const steps = computed(() => props.wedge.steps.some((s) => s.stepping !== null));
 /** Flicker was measured. */
 const moving = computed(() => props.wedge.steps.some((s) => s.flicker !== null));
-/** The step that is rendered: first the one that others are measured against. */
+/** The step that is rendered. */
 const current = computed(() => {
   const { steps, reference, request } = props.wedge;
-  if (reference) return steps.findIndex((s) => s.seconds === null);
-  if (request.kind === 'sensitivity') return 0;
-  return request.reference.kind === 'last' ? steps.length - 1 : -1;
+  return nextStep(steps, request.kind, request.reference, reference !== null);
 });
 function flickerText(index: number | null | undefined): string {
   if (index === undefined) return '';
