@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../../math/random';
+import { FAST_SENSITIVITY } from './flicker';
 import { FIELDS } from './regions';
 import { plainWindow, type FlickerWindow, type MeterFrame, type WindowFlicker } from './window';
 import { compiledWindow } from './windowKernel';
@@ -82,12 +83,13 @@ describe('the compiled window', () => {
       expect([...own.valid]).toEqual([...twin.valid]);
       // a hundredth of what is noticed
       close('map', own.map, twin.map, 0.01, 1e-3);
-      close('blocks', own.soft.blocks, twin.soft.blocks, 1e-5, 1e-4);
+      close('blocks', own.soft.blocks, twin.soft.blocks, 0.01 / FAST_SENSITIVITY, 1e-4);
       for (const field of FIELDS) {
         const [a, b] = [own.soft.sums[field], twin.soft.sums[field]];
         // pixels on one side of a threshold by one, on the other by the other
         const counts = field === 'visible' || field === 'certain' || field === 'onEdges' || field === 'onOutlines';
-        close(field, a, b, field === 'largest' || field === 'surest' ? 0.01 : 1e-7, counts ? 0.01 : 1e-3);
+        // places settle within a thousandth of a pixel, each twin in its own way, and powers multiply that
+        close(field, a, b, field === 'largest' || field === 'surest' ? 0.01 : 1e-7, counts ? 0.01 : 3e-3);
       }
     });
   });
