@@ -191,6 +191,7 @@ export interface KernelExports {
     to: number,
   ): void;
   toHalves(from: number, to: number, count: number): void;
+  restoreBytes(packed: number, count: number, out: number): void;
   bindScene(table: number, textureBias: number, steady: number): void;
   materialAt(
     triangle: number,

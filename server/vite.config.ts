@@ -16,6 +16,7 @@ export default defineConfig({
         renderProcess: 'render/renderProcess.ts',
         importThread: 'import/importThread.ts',
         pictureThread: 'import/pictureThread.ts',
+        frameThread: 'cli/frameThread.ts',
         databaseThread: 'db/databaseThread.ts',
         prepare: 'prepare.ts',
         bench: '../bench/main.ts',

@@ -16,6 +16,8 @@ export interface MeasuredImage {
   rgb: Float32Array;
   /** Curve by which it is shown; 'none' for a display picture. */
   tone: ToneCurve;
+  /** Its `displayLuminance`, where that is known already. */
+  shown?: Float32Array;
   /** Standard error of the luminance per pixel, when the renderer knows it. */
   error?: Float32Array;
   /** Pixels right and down to the next frame, two a pixel; read when asked for and there. */
@@ -26,6 +28,12 @@ export interface MeasuredImage {
   light?: LightLayers;
   /** Instants of the open shutter, and the share of the time between frames for which it was open; where that is known. */
   shutter?: { instants: number; open: number };
+}
+
+/** What a picture holds that can be handed to another thread without copying. */
+export function imageBuffers({ rgb, shown, error, motion, ids, light }: MeasuredImage): ArrayBuffer[] {
+  const planes = [rgb, shown, error, motion, ids, light?.lit, ...Object.values(light?.layers ?? {})];
+  return planes.filter((p) => ArrayBuffer.isView(p)).map((p) => p.buffer as ArrayBuffer);
 }
 
 export interface ErrorFigures {
@@ -74,19 +82,32 @@ export function displayLight(image: MeasuredImage): Float32Array {
   const out = new Float32Array(image.rgb.length);
   const rgb = new Float64Array(3);
   for (let i = 0; i < out.length; i += 3) {
-    for (let c = 0; c < 3; c++) rgb[c] = image.rgb[i + c];
-    if (image.tone === 'neutral') neutralTone(rgb);
-    for (let c = 0; c < 3; c++) out[i + c] = Math.min(1, Math.max(0, rgb[c]));
+    showPixel(image, i, rgb);
+    out[i] = rgb[0];
+    out[i + 1] = rgb[1];
+    out[i + 2] = rgb[2];
   }
   return out;
 }
 
 /** Luminance of that, one a pixel. */
 export function displayLuminance(image: MeasuredImage): Float32Array {
-  const light = displayLight(image);
-  const out = new Float32Array(light.length / 3);
-  for (let i = 0; i < out.length; i++) out[i] = luminance(light[i * 3], light[i * 3 + 1], light[i * 3 + 2]);
+  const out = new Float32Array(image.rgb.length / 3);
+  const rgb = new Float64Array(3);
+  for (let i = 0; i < out.length; i++) {
+    showPixel(image, i * 3, rgb);
+    out[i] = luminance(Math.fround(rgb[0]), Math.fround(rgb[1]), Math.fround(rgb[2]));
+  }
   return out;
+}
+
+/** The display-linear colour of the pixel whose red stands at `i`. */
+function showPixel({ rgb, tone }: MeasuredImage, i: number, out: Float64Array): void {
+  out[0] = rgb[i];
+  out[1] = rgb[i + 1];
+  out[2] = rgb[i + 2];
+  if (tone === 'neutral') neutralTone(out);
+  for (let c = 0; c < 3; c++) out[c] = Math.min(1, Math.max(0, out[c]));
 }
 
 export function pairMaps(

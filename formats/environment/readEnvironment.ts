@@ -83,7 +83,8 @@ function readExr(
   const names = header.channels.map((c) => c.name);
   const grey = names.includes('Y') ? 'Y' : names[0];
   const places = ['R', 'G', 'B'].map((c) => names.indexOf(names.includes(c) ? c : grey));
-  readExrLines(bytes, name, header, inflate, (y, channels) => {
+  const wanted = names.map((_, c) => places.includes(c));
+  readExrLines(bytes, name, header, inflate, wanted, (y, channels) => {
     const row = Math.floor(y / factor);
     if (row >= h) return;
     for (let x = 0; x < w * factor; x++) {

@@ -2,14 +2,14 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { deflateSync } from 'node:zlib';
+import { deflateSync, inflateSync } from 'node:zlib';
 import fc from 'fast-check';
 import { FloatType, HalfFloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { DataUtils } from 'three';
 import { afterAll, describe, expect, it } from 'vitest';
 import { fromHalf, toHalf } from './half';
-import { readExrHeader } from './readExr';
+import { readExrHeader, readExrLines } from './readExr';
 import { readShutter, shutterText } from './shutterAttribute';
 import { writeExr, type ExrOptions } from './writeExr';
 
@@ -83,6 +83,36 @@ describe('EXR files', () => {
   it('refuse empty sizes and short channels', () => {
     expect(() => writeExr(picture('half', { width: 0 }))).toThrow('0×41');
     expect(() => writeExr(picture('half', { height: 42 }))).toThrow('shorter');
+  });
+});
+
+describe('lines of EXR files', () => {
+  const plane = (c: number): Float32Array =>
+    Float32Array.from({ length: width * height }, (_, i) => value(i % width, Math.floor(i / width), c));
+  // wide numbers after narrow ones in lines of an odd width: nothing lies at a multiple of its size
+  const channels = [
+    { name: 'A', data: plane(0) },
+    { name: 'B', data: plane(1), alwaysFloat: true },
+    { name: 'C', data: plane(2) },
+    { name: 'D', data: plane(1), alwaysFloat: true },
+  ];
+
+  it('come back as they were written, wide and narrow numbers beside each other, but for those passed over', () => {
+    const file = writeExr(picture('half', { channels }));
+    // as a part of something larger, at an odd place
+    const padded = new Uint8Array(file.length + 1);
+    padded.set(file, 1);
+    const bytes = padded.subarray(1);
+    const inflate = (packed: Uint8Array, maxOutputLength: number) => inflateSync(packed, { maxOutputLength });
+    const wanted = [true, true, false, true];
+    const read = channels.map(() => new Float32Array(width * height));
+    readExrLines(bytes, 'x.exr', readExrHeader(bytes, 'x.exr'), inflate, wanted, (y, rows) => {
+      expect(rows[2]).toHaveLength(0);
+      wanted.forEach((w, c) => w && read[c].set(rows[c], y * width));
+    });
+    expect(read[0]).toEqual(plane(0).map((v) => fromHalf(toHalf(v))));
+    expect(read[1]).toEqual(plane(1));
+    expect(read[3]).toEqual(plane(1));
   });
 });
 

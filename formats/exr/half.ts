@@ -32,3 +32,10 @@ export function fromHalf(half: number): number {
   if (exponent === 0) return sign * mantissa * 2 ** -24;
   return sign * (1 + mantissa / 1024) * 2 ** (exponent - 15);
 }
+
+let table: Float32Array | null = null;
+
+/** All 65 536 of them, for reading many. */
+export function halfTable(): Float32Array {
+  return (table ??= Float32Array.from({ length: 65536 }, (_, half) => fromHalf(half)));
+}

@@ -4,7 +4,8 @@
  * that a reader who reduces them never holds the whole picture.
  */
 import { BadFileError } from '@daxel/core/errors';
-import { fromHalf } from './half';
+import { halfTable } from './half';
+import { restoreBytes } from './restoreBytes';
 
 export interface ExrHeader {
   width: number;
@@ -95,7 +96,8 @@ export function readExrHeader(bytes: Uint8Array, name: string): ExrHeader {
 /**
  * Unpacks line by line.
  * @param inflate zlib-format; must not give more than `limit` bytes
- * @param onLine called from the top with one array of numbers a channel, in the order of the header; they are reused
+ * @param wanted by channel, in the order of the header: those of which no number is asked for are passed over
+ * @param onLine called from the top with one array of numbers a channel, empty for those passed over; they are reused
  * @throws BadFileError naming the line where the data is damaged
  */
 export function readExrLines(
@@ -103,13 +105,14 @@ export function readExrLines(
   name: string,
   header: ExrHeader,
   inflate: (bytes: Uint8Array, limit: number) => Uint8Array,
+  wanted: readonly boolean[],
   onLine: (y: number, channels: Float32Array[]) => void,
 ): void {
   const { width, height, channels, compression } = header;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const sizes = channels.map((c) => (c.type === HALF ? 2 : 4));
-  const lineBytes = sizes.reduce((sum, s) => sum + s * width, 0);
-  const rows = channels.map(() => new Float32Array(width));
+  const sizes = channels.map((c) => (c.type === HALF ? 2 : 4) * width);
+  const lineBytes = sizes.reduce((sum, s) => sum + s, 0);
+  const rows = channels.map((_, c) => new Float32Array(wanted[c] ? width : 0));
   const linesPerBlock = LINES[compression];
   const blocks = Math.ceil(height / linesPerBlock);
   const damaged = (y: number): BadFileError =>
@@ -124,21 +127,27 @@ export function readExrLines(
     if (size < 0 || at + 8 + size > bytes.length) throw damaged(y0);
     const raw = unpack(bytes.subarray(at + 8, at + 8 + size), compression, lineBytes * lines, inflate);
     if (!raw) throw damaged(y0);
-    const pixels = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
     let p = 0;
     for (let y = y0; y < y0 + lines; y++) {
       for (let c = 0; c < channels.length; c++) {
-        const { type } = channels[c];
-        for (let x = 0; x < width; x++, p += sizes[c])
-          rows[c][x] =
-            type === HALF
-              ? fromHalf(pixels.getUint16(p, true))
-              : type === FLOAT
-                ? pixels.getFloat32(p, true)
-                : pixels.getUint32(p, true);
+        if (wanted[c]) readRow(raw.subarray(p, p + sizes[c]), channels[c].type, rows[c]);
+        p += sizes[c];
       }
       onLine(y, rows);
     }
+  }
+}
+
+/** Numbers of a channel in one line; typed arrays have the file's order of bytes wherever this runs. */
+function readRow(bytes: Uint8Array, type: number, out: Float32Array): void {
+  // only what lies at a multiple of its size can be looked at as numbers
+  const { buffer, byteOffset } = bytes.byteOffset % 4 === 0 ? bytes : bytes.slice();
+  if (type === FLOAT) out.set(new Float32Array(buffer, byteOffset, out.length));
+  else if (type === UINT) out.set(new Uint32Array(buffer, byteOffset, out.length));
+  else {
+    const halves = new Uint16Array(buffer, byteOffset, out.length);
+    const table = halfTable();
+    for (let x = 0; x < out.length; x++) out[x] = table[halves[x]];
   }
 }
 
@@ -158,22 +167,7 @@ function unpack(
     return null;
   }
   if (packed.length !== expected) return null;
-  return interleave(predicted(packed));
-}
-
-/** Each byte was stored as its difference from the one before it. */
-function predicted(bytes: Uint8Array): Uint8Array {
-  const out = bytes.slice();
-  for (let i = 1; i < out.length; i++) out[i] = (out[i - 1] + out[i] - 128) & 255;
-  return out;
-}
-
-/** Even bytes were stored first, then the odd ones. */
-function interleave(bytes: Uint8Array): Uint8Array {
-  const out = new Uint8Array(bytes.length);
-  const half = (bytes.length + 1) >> 1;
-  for (let i = 0; i < bytes.length; i++) out[i] = i % 2 === 0 ? bytes[i >> 1] : bytes[half + (i >> 1)];
-  return out;
+  return restoreBytes(packed);
 }
 
 function unrun(body: Uint8Array, expected: number): Uint8Array {

@@ -34,7 +34,13 @@ function fromExr(bytes: Uint8Array, name: string, inflate: Inflate, moving: bool
   const { width, height, channels } = header;
   if (width > MAX_IMAGE_SIDE || height > MAX_IMAGE_SIDE)
     throw new BadFileError(name, `it is ${width}×${height} pixels`, `Use at most ${MAX_IMAGE_SIDE} a side.`);
-  const place = (channel: string): number => channels.findIndex((c) => c.name === channel);
+  const wanted = channels.map(() => false);
+  /** Where a channel stands, -1 for nowhere; it is read then. */
+  const place = (channel: string): number => {
+    const at = channels.findIndex((c) => c.name === channel);
+    if (at >= 0) wanted[at] = true;
+    return at;
+  };
   const colors = ['R', 'G', 'B'].map(place);
   const gray = place('Y');
   if (colors.some((p) => p < 0) && gray < 0)
@@ -46,16 +52,23 @@ function fromExr(bytes: Uint8Array, name: string, inflate: Inflate, moving: bool
   const motion = right >= 0 && down >= 0 ? new Float32Array(width * height * 2) : undefined;
   const ids = object >= 0 ? new Float32Array(width * height) : undefined;
   const light = moving ? lightOf(place, width, height) : null;
-  readExrLines(bytes, name, header, inflate, (y, rows) => {
-    ids?.set(rows[object], y * width);
+  const sources = colors.map((p) => (p < 0 ? gray : p));
+  readExrLines(bytes, name, header, inflate, wanted, (y, rows) => {
+    const from = y * width;
+    ids?.set(rows[object], from);
+    noise?.set(rows[error], from);
     light?.row(rows, y);
-    for (let x = 0; x < width; x++) {
-      for (let c = 0; c < 3; c++) rgb[(y * width + x) * 3 + c] = rows[colors[c] < 0 ? gray : colors[c]][x];
-      if (noise) noise[y * width + x] = rows[error][x];
-      if (motion) {
-        motion[(y * width + x) * 2] = rows[right][x];
-        motion[(y * width + x) * 2 + 1] = rows[down][x];
-      }
+    const [r, g, b] = sources.map((p) => rows[p]);
+    for (let x = 0, to = from * 3; x < width; x++, to += 3) {
+      rgb[to] = r[x];
+      rgb[to + 1] = g[x];
+      rgb[to + 2] = b[x];
+    }
+    if (!motion) return;
+    const [across, along] = [rows[right], rows[down]];
+    for (let x = 0, to = from * 2; x < width; x++, to += 2) {
+      motion[to] = across[x];
+      motion[to + 1] = along[x];
     }
   });
   const shutter = motion && readShutter(header.texts[SHUTTER_ATTRIBUTE]);

@@ -119,17 +119,17 @@ let fromY: v128 = f32x4.splat(0);
 
 /**
  * Where those come from which are at a shift one frame later; the vectors to try first, and those found, are (vx, vy).
- * @returns whether none is lost
+ * @returns bits of those that are not lost
  */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function before(motion: usize, x: i32, y: i32, toX: v128, toY: v128): bool {
+function before(motion: usize, x: i32, y: i32, toX: v128, toY: v128): v128 {
   if (motion === 0) {
     fromX = toX;
     fromY = toY;
     vx = f32x4.splat(0);
     vy = f32x4.splat(0);
-    return true;
+    return i32x4.splat(-1);
   }
   let triedX = vx;
   let triedY = vy;
@@ -150,7 +150,7 @@ function before(motion: usize, x: i32, y: i32, toX: v128, toY: v128): bool {
   const offY = f32x4.abs(f32x4.sub(f32x4.add(sy, vy), toY));
   const most = f32x4.splat(MOST_RESIDUAL);
   // what is no number is lost too
-  return v128.all_true<i32>(v128.and(f32x4.le(offX, most), f32x4.le(offY, most)));
+  return v128.and(f32x4.le(offX, most), f32x4.le(offY, most));
 }
 
 /** `valuesAt` where every point has a cell of its own. */
@@ -294,7 +294,7 @@ export function calmAnswer(s0: v128, s2: v128, s4: v128): v128 {
 
 /**
  * Follows four points from (x, y) on, as `followPoint` each of them.
- * @returns false when one of them is lost or something is not the same for all, and nothing was written
+ * @returns false when some are lost and some are not, or something is not the same for all: then nothing was written
  */
 export function followFour(
   x: i32,
@@ -307,6 +307,10 @@ export function followFour(
   sureCalm: usize,
 ): bool {
   const at2 = y * width + x;
+  if (mixed2 !== 0) {
+    const marks = load<u32>(mixed2 + <usize>at2);
+    if (marks !== 0) return marks === 0x01010101;
+  }
   vectorsOf(motion2, at2);
   const x3 = vx;
   const y3 = vy;
@@ -319,10 +323,12 @@ export function followFour(
   }
   const none = f32x4.splat(0);
   vectorsOf(motion1, at2);
-  if (!before(motion1, x, y, none, none)) return false;
+  let kept = before(motion1, x, y, none, none);
+  if (!v128.all_true<i32>(kept)) return !v128.any_true(kept);
   const x1 = fromX;
   const y1 = fromY;
-  if (!before(motion0, x, y, x1, y1)) return false;
+  kept = before(motion0, x, y, x1, y1);
+  if (!v128.all_true<i32>(kept)) return !v128.any_true(kept);
   const x0 = fromX;
   const y0 = fromY;
   const px = f32x4.add(f32x4.splat(<f32>x), f32x4(0, 1, 2, 3));
@@ -336,14 +342,14 @@ export function followFour(
   const fromFirst = v128.and(f32x4.ge(left, least), f32x4.ge(top, least));
   const across = f32x4.le(right, f32x4.splat(<f32>(width - 1 - BORDER)));
   const down = f32x4.le(bottom, f32x4.splat(<f32>(height - 1 - BORDER)));
-  if (!v128.all_true<i32>(v128.and(fromFirst, v128.and(across, down)))) return false;
+  kept = v128.and(fromFirst, v128.and(across, down));
+  if (!v128.all_true<i32>(kept)) return !v128.any_true(kept);
   const here = i32x4.add(i32x4.splat(at2), i32x4(0, 1, 2, 3));
   const at0 = nearest(here, x0, y0);
   const at1 = nearest(here, x1, y1);
   const at3 = nearest(here, x3, y3);
   const at4 = nearest(here, x4, y4);
-  if (anyMarked(mixed2, here) || anyMarked(mixed0, at0) || anyMarked(mixed1, at1)) return false;
-  if (anyMarked(mixed3, at3) || anyMarked(mixed4, at4)) return false;
+  if (anyMarked(mixed0, at0) || anyMarked(mixed1, at1) || anyMarked(mixed3, at3) || anyMarked(mixed4, at4)) return false;
   const at = <usize>at2 << 2;
   if (ids2 !== 0) {
     const own = v128.load(ids2 + at);

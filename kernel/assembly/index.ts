@@ -17,3 +17,4 @@ export { bindCoverage, drawDepths, drawSheets, drawTriangles, finishDepths, tran
 export { encodeRows, gatherBeauty } from './develop';
 export { denoiseLevel } from './denoise';
 export { toHalves } from './half';
+export { restoreBytes } from './bytes';

@@ -1,15 +1,13 @@
 /** `daxel measure stability`: how much numbered frames flicker. */
-import { readdirSync, readFileSync } from 'node:fs';
+import { readdirSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
-import { inflateSync } from 'node:zlib';
 import { BadInputError } from '@daxel/core/errors';
-import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import { mainParts, type Blame } from '@daxel/core/measure/stability/blame';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { frameDigits } from '@daxel/core/scene/shotTiming';
 import { checkNumbers } from '@daxel/formats/image/numberedFrames';
-import { readPicture } from '@daxel/formats/image/readPicture';
 import { atomicWrite } from '../store/atomicWrite';
+import { readFrames } from './frameReader';
 
 export const STABILITY_USAGE = `daxel measure stability PATTERN [--pixels-per-degree N] [--report FILE.json]
   PATTERN                numbered .exr or .png frames: frames/f.####.exr; {layer} for a file a layer
@@ -26,8 +24,10 @@ export async function measureStability(
   const frames = findFrames(pattern);
   const { pixelsPerDegree } = options;
   const meter = new SequenceMeter({ pixelsPerDegree });
-  for (const { number, path } of frames) {
-    meter.add(readFrame(path), number);
+  let done = 0;
+  for await (const image of readFrames(frames.map((f) => f.path))) {
+    const { number } = frames[done++];
+    meter.add(image, number);
     if (process.stderr.isTTY) process.stderr.write(`\rframe ${number} of ${frames[frames.length - 1].number}`);
   }
   if (process.stderr.isTTY) process.stderr.write('\r\x1b[K');
@@ -37,7 +37,7 @@ export async function measureStability(
 }
 
 /** Frames that fit the pattern, in order. @throws BadInputError when there are none, or one is missing between them */
-function findFrames(pattern: string): { number: number; path: (layer: string) => string }[] {
+function findFrames(pattern: string): { number: number; path: string }[] {
   const name = basename(pattern);
   const hashes = /#+/.exec(name)?.[0];
   if (!hashes) throw new BadInputError(`${pattern}: put #### where the frame number stands, as in frames/f.####.exr`);
@@ -61,23 +61,8 @@ function findFrames(pattern: string): { number: number; path: (layer: string) =>
   checkNumbers(numbers, pattern);
   return numbers.map((number) => ({
     number,
-    path: (layer) =>
-      join(folder, name.replaceAll('{layer}', layer).replace(hashes, frameDigits(number, hashes.length))),
+    path: join(folder, name.replaceAll('{layer}', 'beauty').replace(hashes, frameDigits(number, hashes.length))),
   }));
-}
-
-/** A frame with its motion, from one file or from a file a layer. */
-function readFrame(path: (layer: string) => string): MeasuredImage {
-  const read = (file: string): MeasuredImage => {
-    let bytes: Uint8Array;
-    try {
-      bytes = readFileSync(file);
-    } catch {
-      throw new BadInputError(`${file}: the file cannot be read.`);
-    }
-    return readPicture(bytes, basename(file), (packed, limit) => inflateSync(packed, { maxOutputLength: limit }), true);
-  };
-  return read(path('beauty'));
 }
 
 const percent = (n: number): string => `${Number((n * 100).toPrecision(2))} %`;

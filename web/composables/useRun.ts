@@ -46,8 +46,8 @@ export interface StabilityPort {
 export function createWorker(): StabilityPort {
   const worker = new Worker(new URL('../render/stabilityWorker.ts', import.meta.url), { type: 'module' });
   return {
-    // a frame is made for the measuring thread alone: its memory is given away, not copied
-    post: (m) => worker.postMessage(m, m.type === 'frame' ? buffersOf(m.frame) : []),
+    // a frame is made, or a file read, for the measuring thread alone: its memory is given away, not copied
+    post: (m) => worker.postMessage(m, buffersOf(m)),
     listen: (handler) => (worker.onmessage = (e: MessageEvent<FromStability>) => handler(e.data)),
     terminate: () => worker.terminate(),
   };
@@ -190,7 +190,10 @@ export function frameOf(order: RunOrder, number: number, frame: RenderedFrame): 
   };
 }
 
-function buffersOf({ beauty, depth, objectId, overlaid, sums }: RunFrame): ArrayBuffer[] {
+function buffersOf(message: ToStability): ArrayBuffer[] {
+  if (message.type === 'file') return [message.bytes.buffer as ArrayBuffer];
+  if (message.type !== 'frame') return [];
+  const { beauty, depth, objectId, overlaid, sums } = message.frame;
   return [beauty, depth, objectId, overlaid, sums].map((plane) => plane.buffer as ArrayBuffer);
 }
 

@@ -2,6 +2,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vites
 import { SUM_LIT, SUMS } from '@daxel/core/raster/shadeTile';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { cameraAt, quad, sceneOf } from '@daxel/core/testing/scenes';
+import type { FrameFile, ReadFrame } from './frameFileWorker';
 import type { FromStability, RunFrame, ToStability } from './stabilityWorker';
 
 const [WIDTH, HEIGHT] = [96, 64];
@@ -79,6 +80,35 @@ describe('the thread that measures a run', () => {
     expect(measured(numbers.map((n) => frameOf(n, 0.02))).report!.blame!.parts.bounce).toBeCloseTo(1, 3);
     found.length = 0;
     expect(measured(numbers.map((n) => frameOf(n, 0.02, false))).report!.blame).toBeNull();
+  });
+
+  it('shows frames from files as they are read, then measures them', () => {
+    const asked: string[] = [];
+    class Reader {
+      onmessage: (e: { data: ReadFrame }) => void = () => undefined;
+      postMessage({ number, name, tone }: FrameFile): void {
+        asked.push(name);
+        if (name === 'bad.png') return this.onmessage({ data: { failed: 'bad.png: it is damaged.' } });
+        const image = { name, width: WIDTH, height: HEIGHT, rgb: frameOf(number, 0.02).beauty, tone };
+        this.onmessage({ data: { number, image, codes: new Uint8ClampedArray(PIXELS * 4) } });
+      }
+    }
+    vi.stubGlobal('Worker', Reader);
+    const file = (number: number, name = `f.${number}.png`): ToStability => ({
+      ...{ type: 'file', number, name, bytes: new Uint8Array(0), tone: 'none' },
+    });
+    ask({ type: 'start-files' });
+    for (const n of numbers) ask(file(n));
+    ask({ type: 'end' });
+    expect(asked).toHaveLength(numbers.length);
+    expect(found.filter((m) => m.type === 'picture')).toHaveLength(numbers.length);
+    expect(found.find((m) => m.type === 'report')!.report).toMatchObject({
+      motionSource: 'flow',
+      frames: { length: 3 },
+    });
+    ask({ type: 'start-files' });
+    ask(file(0, 'bad.png'));
+    expect(found.at(-1)).toEqual({ type: 'failed', message: 'bad.png: it is damaged.' });
   });
 
   it('divides one place of a few frames', () => {

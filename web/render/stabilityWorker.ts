@@ -10,7 +10,7 @@ import { lightLayers } from '@daxel/core/measure/stability/frameLayers';
 import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
 import type { Rect } from '@daxel/core/measure/rect';
 import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
-import { displayCodes, readPictureFile } from './pictureFile';
+import type { FrameFile, ReadFrame } from './frameFileWorker';
 import type { CameraView } from '@daxel/core/scene/camera';
 
 export interface RunFrame {
@@ -47,8 +47,7 @@ export type ToStability =
     }
   /** Frames from files follow. */
   | { type: 'start-files' }
-  /** @param tone an EXR is seen through */
-  | { type: 'file'; number: number; name: string; bytes: Uint8Array; tone: ToneCurve }
+  | ({ type: 'file' } & FrameFile)
   | { type: 'frame'; frame: RunFrame }
   | { type: 'end' }
   /** A frame and what it is without accumulation, as codes. */
@@ -89,14 +88,17 @@ let start: Start | null = null;
 let width = 0;
 let height = 0;
 let map: FlickerMap | null = null;
+let reader: Worker | null = null;
 
-addEventListener('message', (e: MessageEvent<ToStability>) => {
+addEventListener('message', (e: MessageEvent<ToStability>) => guarded(() => take(e.data)));
+
+function guarded(work: () => void): void {
   try {
-    take(e.data);
+    work();
   } catch (error) {
     post({ type: 'failed', message: (error as Error).message });
   }
-});
+}
 
 function post(message: FromStability): void {
   postMessage(message);
@@ -111,13 +113,8 @@ function take(m: ToStability): void {
       onStepping: (frame, stepping) => post({ type: 'stepping', frame, stepping }),
     });
   } else if (m.type === 'file') {
-    if (!meter) throw new Error('The measuring thread was not started.');
-    const read = readPictureFile(m.bytes, m.name, true);
-    const image = read.tone === 'none' ? read : { ...read, tone: m.tone };
-    ({ width, height } = image);
-    const codes = displayCodes(image);
-    meter.add(image, m.number);
-    postMessage({ type: 'picture', width, height, codes } satisfies FromStability, { transfer: [codes.buffer] });
+    reader ??= startReader();
+    reader.postMessage(m, [m.bytes.buffer]);
   } else if (m.type === 'frame') {
     if (!start || !meter) throw new Error('The measuring thread was not started.');
     const { frame } = m;
@@ -153,6 +150,24 @@ function take(m: ToStability): void {
     post({ type: 'report', report: meter.report() });
     meter = null;
   }
+}
+
+/** A thread that reads files: while one is measured the next can be read. */
+function startReader(): Worker {
+  const worker = new Worker(new URL('./frameFileWorker.ts', import.meta.url), { type: 'module' });
+  worker.onmessage = ({ data }: MessageEvent<ReadFrame>) => guarded(() => measureFile(data));
+  worker.onerror = (event) => post({ type: 'failed', message: event.message });
+  return worker;
+}
+
+function measureFile(frame: ReadFrame): void {
+  if ('failed' in frame) throw new Error(frame.failed);
+  if (!meter) throw new Error('The measuring thread was not started.');
+  const { number, image, codes } = frame;
+  ({ width, height } = image);
+  // whoever sees it may send the next
+  postMessage({ type: 'picture', width, height, codes } satisfies FromStability, { transfer: [codes.buffer] });
+  meter.add(image, number);
 }
 
 /** Display-linear rgb of rgba codes. */

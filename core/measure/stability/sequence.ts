@@ -66,7 +66,7 @@ export class SequenceMeter {
     const motion = this.source === 'layer' ? (image.motion ?? null) : null;
     if (this.source === 'layer' && !motion)
       throw new BadInputError(`${image.name} has no motion layer, the frames before it have: render it with them.`);
-    const shown = displayLuminance(image);
+    const shown = image.shown ?? displayLuminance(image);
     const layers = image.light && withSlope(image.light, image, shown, BLAME_STEP);
     const frame = { number, luminance: shown, motion, ids: image.ids ?? null, layers };
     this.lookForStepping(image, frame.luminance, number);
@@ -74,7 +74,14 @@ export class SequenceMeter {
     // of the picture itself only the size is needed from now on
     this.last = {
       frame,
-      image: { ...image, rgb: new Float32Array(0), motion: undefined, ids: undefined, light: undefined },
+      image: {
+        ...image,
+        rgb: new Float32Array(0),
+        shown: undefined,
+        motion: undefined,
+        ids: undefined,
+        light: undefined,
+      },
     };
   }
 
