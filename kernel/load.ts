@@ -278,16 +278,24 @@ const PAGE = 65536;
 const MOST_PAGES = 65536;
 let compiled: WebAssembly.Module | null | undefined;
 
-function kernelModule(): WebAssembly.Module | null {
+/** The compiled loops, to be handed to another thread; null where they cannot be had. */
+export function kernelModule(): WebAssembly.Module | null {
   if (compiled !== undefined) return compiled;
   try {
     const text = atob(KERNEL_WASM);
-    compiled = new WebAssembly.Module(Uint8Array.from(text, (c) => c.charCodeAt(0)));
+    const bytes = new Uint8Array(text.length);
+    for (let i = 0; i < bytes.length; i++) bytes[i] = text.charCodeAt(i);
+    compiled = new WebAssembly.Module(bytes);
   } catch {
     // no vector instructions, or compiling is forbidden: the plain loops do the work
     compiled = null;
   }
   return compiled;
+}
+
+/** Takes them up from another thread instead of compiling them anew. */
+export function adoptKernel(module: WebAssembly.Module): void {
+  compiled ??= module;
 }
 
 /** Shared memory that the loops can work on, or null where they cannot be had. @param bytes at least so many */

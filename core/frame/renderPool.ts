@@ -1,6 +1,6 @@
 /** A team of render threads and the memory they share. One frame runs at a time; the next waits for it to end. */
 import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
-import { kernelsInUse } from '@daxel/kernel/load';
+import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
@@ -60,6 +60,14 @@ export interface RenderedFrame extends FrameOutcome {
   views: FrameViews;
 }
 
+/** Room for a scene that arrives. One of `keep` and `discard` ends it. */
+export interface SceneRoom {
+  bytes: Uint8Array;
+  /** All of it is there: it goes to all threads under a name that no other scene has. */
+  keep(id: string): CompiledScene;
+  discard(): void;
+}
+
 export interface RenderTicket {
   promise: Promise<RenderedFrame>;
   cancel(): void;
@@ -94,7 +102,9 @@ export class RenderPool {
     kernels = kernelsInUse(),
   ) {
     this.heap = new KernelHeap(kernels);
-    if (this.heap.memory) for (const port of ports) port.post({ type: 'memory', memory: this.heap.memory });
+    const { memory } = this.heap;
+    const kernel = memory && kernelModule();
+    if (kernel) for (const port of ports) port.post({ type: 'memory', memory, kernel });
     for (const port of ports) port.listen((m) => this.handlers.get(m.ticket)?.(m));
   }
 
@@ -106,12 +116,24 @@ export class RenderPool {
   setScene(id: string, buffer: ArrayBufferLike): CompiledScene {
     const known = this.scenes.get(id);
     if (known) return known.scene;
-    const region = this.heap.allocate(buffer.byteLength);
-    new Uint8Array(region.buffer, region.base).set(new Uint8Array(buffer));
-    const scene = unpackScene(region.buffer as ArrayBuffer, region.base);
-    this.scenes.set(id, { scene, region, glass: hasGlass(scene) });
-    for (const port of this.ports) port.post({ type: 'scene', id, region });
-    return scene;
+    const room = this.receiveScene(buffer.byteLength);
+    room.bytes.set(new Uint8Array(buffer));
+    return room.keep(id);
+  }
+
+  /** Memory that a packed scene of so many bytes is written into as it arrives, so that it need not be copied. */
+  receiveScene(size: number): SceneRoom {
+    const region = this.heap.allocate(size);
+    return {
+      bytes: new Uint8Array(region.buffer, region.base, size),
+      keep: (id) => {
+        const scene = unpackScene(region.buffer, region.base);
+        this.scenes.set(id, { scene, region, glass: hasGlass(scene) });
+        for (const port of this.ports) port.post({ type: 'scene', id, region });
+        return scene;
+      },
+      discard: () => this.heap.release(region),
+    };
   }
 
   /** Gives an environment picture to all threads. @param rgb in shared memory */

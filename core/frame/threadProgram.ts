@@ -1,5 +1,7 @@
 /** What a render thread does, wherever it runs: keeps scenes, and takes its part in frames. */
 import type { Region } from '@daxel/kernel/heap';
+import { adoptKernel, bindKernel } from '@daxel/kernel/load';
+import { environmentReflectance } from '../raster/reflectance';
 import type { Checkpoint } from '../trace/checkpoint';
 import { unpackScene } from '../scene/packScene';
 import type { CompiledScene } from '../scene/compiled';
@@ -17,7 +19,7 @@ interface HeldScene {
 }
 
 export type ToThread =
-  | { type: 'memory'; memory: WebAssembly.Memory }
+  | { type: 'memory'; memory: WebAssembly.Memory; kernel: WebAssembly.Module }
   | { type: 'scene'; id: string; region: Region }
   | { type: 'picture'; id: string; width: number; height: number; rgb: Float32Array }
   | { type: 'forget'; id: string }
@@ -50,7 +52,11 @@ export function createThreadProgram(post: (message: FromThread) => void, now: ()
   let memory: WebAssembly.Memory | null = null;
   return (m) => {
     if (m.type === 'memory') {
+      adoptKernel(m.kernel);
       memory = m.memory;
+      // there is time for it now: the first frame would wait for it
+      bindKernel(memory);
+      environmentReflectance();
     } else if (m.type === 'scene') {
       scenes.set(m.id, {
         scene: unpackScene(m.region.buffer as ArrayBuffer, m.region.base),

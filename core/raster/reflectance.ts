@@ -42,6 +42,7 @@ export function environmentReflectance(): Float32Array {
   if (table) return table;
   table = new Float32Array(SIDE * SIDE * 2);
   const samples = 256;
+  const disc = discPoints(samples);
   const h = new Float64Array(3);
   for (let r = 0; r < SIDE; r++) {
     const roughness = r / (SIDE - 1);
@@ -52,7 +53,7 @@ export function environmentReflectance(): Float32Array {
       let scale = 0;
       let offset = 0;
       for (let s = 0; s < samples; s++) {
-        visibleNormal(alpha, vx, 0, nv, (s + 0.5) / samples, (s * 0.6180339887498949) % 1, h);
+        visibleFacet(alpha, vx, 0, nv, disc[s * 3], disc[s * 3 + 1], disc[s * 3 + 2], h);
         const vh = vx * h[0] + nv * h[2];
         const nl = 2 * vh * h[2] - nv;
         if (nl <= 0) continue;
@@ -66,6 +67,16 @@ export function environmentReflectance(): Float32Array {
     }
   }
   return table;
+}
+
+/** Points spread evenly over a disc, for `visibleFacet`: radius, cosine and sine, three numbers a point. */
+export function discPoints(count: number): Float64Array {
+  const out = new Float64Array(count * 3);
+  for (let s = 0; s < count; s++) {
+    const phi = 2 * Math.PI * ((s * 0.6180339887498949) % 1);
+    out.set([Math.sqrt((s + 0.5) / count), cos(phi), sin(phi)], s * 3);
+  }
+  return out;
 }
 
 /**
@@ -82,6 +93,21 @@ export function visibleNormal(
   v: number,
   out: Float64Array,
 ): void {
+  const phi = 2 * Math.PI * v;
+  visibleFacet(alpha, vx, vy, vz, Math.sqrt(u), cos(phi), sin(phi), out);
+}
+
+/** The same from a point of the unit disc. @param r its radius @param cosine, sine of its angle */
+export function visibleFacet(
+  alpha: number,
+  vx: number,
+  vy: number,
+  vz: number,
+  r: number,
+  cosine: number,
+  sine: number,
+  out: Float64Array,
+): void {
   let x = vx * alpha;
   let y = vy * alpha;
   let z = vz;
@@ -96,11 +122,9 @@ export function visibleNormal(
   const bx = -z * ay;
   const by = z * ax;
   const bz = x * ay - y * ax;
-  const r = Math.sqrt(u);
-  const phi = 2 * Math.PI * v;
-  const a = r * cos(phi);
+  const a = r * cosine;
   const s = 0.5 * (1 + z);
-  const b = (1 - s) * Math.sqrt(Math.max(0, 1 - a * a)) + s * r * sin(phi);
+  const b = (1 - s) * Math.sqrt(Math.max(0, 1 - a * a)) + s * r * sine;
   const c = Math.sqrt(Math.max(0, 1 - a * a - b * b));
   const nx = (a * ax + b * bx + c * x) * alpha;
   const ny = (a * ay + b * by + c * y) * alpha;

@@ -12,10 +12,10 @@ import { environmentRadiance } from './environment';
 import { compileScene } from './compileScene';
 import { M_BASE_R, M_OCCLUSION_EVEN, M_ROUGHNESS, M_SLOT } from './materialTable';
 import { faceNormals, keepRealTriangles } from './meshRepair';
-import { isCurrentPack, packScene, unpackScene } from './packScene';
+import { isCurrentPack, packScene, packSketch, sketchBytes, unpackScene } from './packScene';
 import { poseNodes } from './pose';
 import type { ImageSource } from './source';
-import { mipChainBytes, sampleTexture, TEXTURE_STRIDE, writeTexture } from './textureTable';
+import { mipChainBytes, sampleTexture, TEXTURE_STRIDE, texelBytes, writeTexture } from './textureTable';
 
 const even = (r: number, g: number, b: number): ImageSource => ({
   name: 'even',
@@ -165,6 +165,54 @@ describe('packing', () => {
   });
 });
 
+describe('a sketch of a packed scene', () => {
+  /** A quad with a picture of so many texels a side that differ everywhere. */
+  const packed = (side: number): Uint8Array => {
+    const pixels = Uint8Array.from({ length: side * side * 4 }, (_, i) => (i % 4 === 3 ? 255 : (i * 7919) >> 8));
+    const use = { image: 0, wrapS: 'repeat', wrapT: 'repeat' } as const;
+    const material = { ...MATTE, baseColorTexture: use };
+    const source = sceneOf([quad(1)], [material]);
+    return packScene(compileScene({ ...source, images: [{ name: 'picture', width: side, height: side, pixels }] }));
+  };
+
+  it('is told as soon as the header is there, and needs all but the fine levels of textures', () => {
+    const bytes = packed(1024);
+    const headerEnd = 8 + new DataView(bytes.buffer).getUint32(4, true);
+    expect(sketchBytes(bytes, 4)).toBeNull();
+    expect(sketchBytes(bytes, headerEnd - 1)).toBeNull();
+    const needed = sketchBytes(bytes, headerEnd)!;
+    // 1024² and 512² are fine, 256² is not
+    expect(bytes.length - needed).toBe((1024 ** 2 + 512 ** 2) * 4);
+  });
+
+  it('is the same scene with coarser textures, and needs nothing behind its bytes', () => {
+    const bytes = packed(1024);
+    const part = new Uint8Array(bytes.length);
+    const needed = sketchBytes(bytes, bytes.length)!;
+    part.set(bytes.subarray(0, needed));
+    const sketch = unpackScene(packSketch(part).buffer);
+    const whole = unpackScene(bytes.buffer);
+    expect({ ...sketch, texels: 0, textures: 0 }).toEqual({ ...whole, texels: 0, textures: 0 });
+    const [a, b] = [new Float64Array(4), new Float64Array(4)];
+    for (const [lod, u] of [
+      [0, 0.3],
+      [1, 0.71],
+      [2.5, 0.05],
+    ]) {
+      // two levels are missing: what the whole one reads two levels down is what there is
+      sampleTexture(whole.texels, whole.textures, 0, u, 0.6, lod + 2, a);
+      sampleTexture(sketch.texels, sketch.textures, 0, u, 0.6, lod, b);
+      expect(b).toEqual(a);
+    }
+  });
+
+  it('of a scene with small pictures is the scene itself', () => {
+    const bytes = packed(64);
+    expect(sketchBytes(bytes, bytes.length)).toBe(bytes.length);
+    expect(packSketch(bytes)).toEqual(bytes);
+  });
+});
+
 describe('textures', () => {
   const checker = (side: number): ImageSource => {
     const pixels = new Uint8Array(side * side * 4);
@@ -175,9 +223,10 @@ describe('textures', () => {
     return { name: 'checker', width: side, height: side, pixels };
   };
   const load = (image: ImageSource, kind: 'color' | 'data'): [Uint8Array, Int32Array] => {
-    const texels = new Uint8Array(mipChainBytes(image.width, image.height));
+    const { coarse, fine } = texelBytes(image.width, image.height);
+    const texels = new Uint8Array(coarse + fine);
     const table = new Int32Array(TEXTURE_STRIDE);
-    writeTexture(texels, 0, table, 0, image, kind, 'repeat', 'repeat');
+    writeTexture(texels, { coarse: 0, fine: coarse }, table, 0, image, kind, 'repeat', 'repeat');
     return [texels, table];
   };
   const out = new Float64Array(4);
@@ -228,7 +277,7 @@ describe('textures', () => {
     const coverageAt = (cutoff: number | null, level: number): number => {
       const texels = new Uint8Array(mipChainBytes(side, side));
       const table = new Int32Array(TEXTURE_STRIDE);
-      writeTexture(texels, 0, table, 0, image, 'color', 'repeat', 'repeat', cutoff);
+      writeTexture(texels, { coarse: 0, fine: texels.length }, table, 0, image, 'color', 'repeat', 'repeat', cutoff);
       const [offset, w, h] = [table[4 + level * 3], table[5 + level * 3], table[6 + level * 3]];
       let passed = 0;
       for (let i = 0; i < w * h; i++) {

@@ -3,7 +3,7 @@ import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
 import type { CompiledScene } from './compiled';
 import { MATERIAL_STRIDE, writeMaterial } from './materialTable';
 import type { MaterialSource, SceneSource, TextureUse } from './source';
-import { mipChainBytes, TEXTURE_STRIDE, writeTexture, type TextureKind } from './textureTable';
+import { TEXTURE_STRIDE, texelBytes, writeTexture, type TextureKind } from './textureTable';
 
 export function flattenTextures(
   source: SceneSource,
@@ -43,14 +43,18 @@ export function flattenTextures(
       },
     ),
   );
-  const sizes = records.map((r) => mipChainBytes(source.images[r.use.image].width, source.images[r.use.image].height));
-  const texels = new Uint8Array(sizes.reduce((a, b) => a + b, 0));
+  const sizes = records.map((r) => texelBytes(source.images[r.use.image].width, source.images[r.use.image].height));
+  const [coarse, fine] = [sum(sizes.map((s) => s.coarse)), sum(sizes.map((s) => s.fine))];
+  const texels = new Uint8Array(coarse + fine);
   const textures = new Int32Array(records.length * TEXTURE_STRIDE);
-  let offset = 0;
+  const places = { coarse: 0, fine: coarse };
   records.forEach((r, i) => {
     const image = source.images[r.use.image];
-    writeTexture(texels, offset, textures, i, image, r.kind, r.use.wrapS, r.use.wrapT, r.cutoff);
-    offset += sizes[i];
+    writeTexture(texels, places, textures, i, image, r.kind, r.use.wrapS, r.use.wrapT, r.cutoff);
   });
   return { materials: table, textures, texels };
+}
+
+function sum(numbers: readonly number[]): number {
+  return numbers.reduce((a, b) => a + b, 0);
 }

@@ -1,14 +1,16 @@
 /**
  * A compiled scene as one block of bytes, so that it is stored, sent and shared between threads without copying parts.
  *
- * Layout: magic 'DXS4', header length (uint32, little-endian), header JSON {meta, arrays: [name, type, offset, length]},
- * then the arrays, each at a multiple of 64 bytes from the start.
+ * Layout: magic 'DXS5', header length (uint32, little-endian), header JSON {meta, arrays: [name, type, offset, length],
+ * sketch}, then the arrays, each at a multiple of 64 bytes from the start; `sketch` says how many of these bytes, from the
+ * first array on, a sketch needs: all arrays but for the fine levels of textures, which are most of a scene and stand last.
  */
 import { BadFileError } from '../errors';
 import type { CompiledScene } from './compiled';
+import { coarseBytes, coarseTextures } from './textureTable';
 
 /** Letters and a digit that is counted up whenever the layout of any array changes. */
-const MAGIC = 0x34535844;
+const MAGIC = 0x35535844;
 const TYPES = { f32: Float32Array, u32: Uint32Array, i32: Int32Array, u16: Uint16Array, u8: Uint8Array } as const;
 type TypeName = keyof typeof TYPES;
 const ARRAYS: Record<Exclude<keyof CompiledScene, 'meta'>, TypeName> = {
@@ -28,10 +30,10 @@ const ARRAYS: Record<Exclude<keyof CompiledScene, 'meta'>, TypeName> = {
   materials: 'f32',
   nodeParents: 'i32',
   nodeTransforms: 'f32',
-  texels: 'u8',
   textures: 'i32',
   keys: 'f32',
   environmentPicture: 'f32',
+  texels: 'u8',
 };
 const NAMES = Object.keys(ARRAYS) as (keyof typeof ARRAYS)[];
 const align = (n: number): number => Math.ceil(n / 64) * 64;
@@ -43,7 +45,8 @@ export function packScene(scene: CompiledScene): Uint8Array {
     size = offset + scene[name].byteLength;
     return [name, ARRAYS[name], offset, scene[name].length] as const;
   });
-  const header = new TextEncoder().encode(JSON.stringify({ meta: scene.meta, arrays }));
+  const sketch = arrays.at(-1)![2] + coarseBytes(scene.textures);
+  const header = new TextEncoder().encode(JSON.stringify({ meta: scene.meta, arrays, sketch } satisfies Header));
   const base = align(8 + header.length);
   const bytes = new Uint8Array(base + size);
   const view = new DataView(bytes.buffer);
@@ -55,6 +58,39 @@ export function packScene(scene: CompiledScene): Uint8Array {
     bytes.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), base + offset);
   }
   return bytes;
+}
+
+interface Header {
+  meta: CompiledScene['meta'];
+  arrays: (readonly [name: keyof typeof ARRAYS, type: TypeName, offset: number, length: number])[];
+  sketch: number;
+}
+
+/** @returns the header and where the arrays start in the buffer; null when this is no packed scene or cut short in it */
+function readHeader(buffer: ArrayBufferLike, start: number, arrived: number): { header: Header; base: number } | null {
+  if (arrived < 8) return null;
+  const view = new DataView(buffer, start);
+  const length = view.getUint32(4, true);
+  if (view.getUint32(0, true) !== MAGIC || arrived < 8 + length) return null;
+  // TextDecoder refuses shared memory, so the header alone is copied
+  const text = new TextDecoder().decode(new Uint8Array(buffer, start + 8, length).slice());
+  return { header: JSON.parse(text) as Header, base: start + align(8 + length) };
+}
+
+/**
+ * How many of a packed scene's bytes a sketch of it needs; null while too few arrived to tell.
+ * @param bytes room for all of them @param arrived so many from the beginning are there
+ */
+export function sketchBytes(bytes: Uint8Array, arrived: number): number | null {
+  const read = readHeader(bytes.buffer, bytes.byteOffset, arrived);
+  return read && read.base - bytes.byteOffset + read.header.sketch;
+}
+
+/** The same scene without the fine levels of its textures, packed. @param bytes of which `sketchBytes` are there */
+export function packSketch(bytes: Uint8Array): Uint8Array {
+  const scene = unpackScene(bytes.buffer, bytes.byteOffset);
+  const texels = scene.texels.subarray(0, coarseBytes(scene.textures));
+  return packScene({ ...scene, texels, textures: coarseTextures(scene.textures) });
 }
 
 /** A copy of packed bytes in memory that threads can share. */
@@ -75,21 +111,11 @@ export function isCurrentPack(head: Uint8Array): boolean {
  * @param start where in it the packed bytes start, a multiple of 64
  * @throws BadFileError when it is not a packed scene or is cut short
  */
-export function unpackScene(buffer: ArrayBuffer | SharedArrayBuffer, start = 0): CompiledScene {
+export function unpackScene(buffer: ArrayBufferLike, start = 0): CompiledScene {
   const fail = (): never => {
     throw new BadFileError('compiled scene', 'the data is damaged or of another version', 'Import the scene again.');
   };
-  if (buffer.byteLength < start + 8) fail();
-  const view = new DataView(buffer, start);
-  const headerLength = view.getUint32(4, true);
-  if (view.getUint32(0, true) !== MAGIC || start + 8 + headerLength > buffer.byteLength) fail();
-  // TextDecoder refuses shared memory, so the header alone is copied
-  const text = new TextDecoder().decode(new Uint8Array(buffer, start + 8, headerLength).slice());
-  const header = JSON.parse(text) as {
-    meta: CompiledScene['meta'];
-    arrays: [keyof typeof ARRAYS, TypeName, number, number][];
-  };
-  const base = start + align(8 + headerLength);
+  const { header, base } = readHeader(buffer, start, buffer.byteLength - start) ?? fail();
   const scene: Record<string, unknown> = { meta: header.meta };
   for (const [name, type, offset, length] of header.arrays) {
     const Type = TYPES[type];

@@ -2,6 +2,7 @@
  * Images with their mip chains in one array of 8-bit rgba texels, and the trilinear look-up.
  *
  * A texture is TEXTURE_STRIDE integers: level count, wrap s, wrap t, is-sRGB, then offset, width, height a level.
+ * Coarse levels of all textures lie before the fine ones, so that a scene can be sketched before all of it is there.
  * Mips are box-filtered in linear light. A normal map's mips are renormalised and the lost length is kept in alpha,
  * from where shading widens the roughness (Toksvig 2005, Mipmapping Normal Maps).
  */
@@ -13,25 +14,67 @@ export const TEXTURE_STRIDE = 4 + MAX_LEVELS * 3;
 const WRAPS: Wrap[] = ['repeat', 'mirror', 'clamp'];
 export type TextureKind = 'color' | 'data' | 'normal';
 
+/** Levels of at most so many texels are coarse. */
+const COARSE_TEXELS = 256 * 256;
+
+/** Bytes of the coarse and of the fine levels of some textures, or places among them. */
+export interface TexelBytes {
+  coarse: number;
+  fine: number;
+}
+
+function isCoarse(width: number, height: number): boolean {
+  return width * height <= COARSE_TEXELS;
+}
+
 /** Bytes of an image and all its mips. */
 export function mipChainBytes(width: number, height: number): number {
-  let bytes = 0;
+  const { coarse, fine } = texelBytes(width, height);
+  return coarse + fine;
+}
+
+export function texelBytes(width: number, height: number): TexelBytes {
+  const bytes = { coarse: 0, fine: 0 };
   for (;;) {
-    bytes += width * height * 4;
+    bytes[isCoarse(width, height) ? 'coarse' : 'fine'] += width * height * 4;
     if (width === 1 && height === 1) return bytes;
     width = Math.max(1, width >> 1);
     height = Math.max(1, height >> 1);
   }
 }
 
+/** Bytes at the beginning of the texels that hold all coarse levels. @param table of textures */
+export function coarseBytes(table: Int32Array): number {
+  let end = 0;
+  for (let at = 0; at < table.length; at += TEXTURE_STRIDE)
+    for (let k = at + 4; k < at + 4 + table[at] * 3; k += 3) {
+      const [offset, width, height] = table.subarray(k, k + 3);
+      if (isCoarse(width, height)) end = Math.max(end, offset + width * height * 4);
+    }
+  return end;
+}
+
+/** The same textures without their fine levels: their coarse ones are read wherever those would be. */
+export function coarseTextures(table: Int32Array): Int32Array {
+  const out = table.slice();
+  for (let at = 0; at < table.length; at += TEXTURE_STRIDE) {
+    let fine = 0;
+    while (!isCoarse(table[at + 5 + fine * 3], table[at + 6 + fine * 3])) fine++;
+    out[at] = table[at] - fine;
+    out.copyWithin(at + 4, at + 4 + fine * 3, at + 4 + table[at] * 3);
+  }
+  return out;
+}
+
 /**
- * Writes an image's mip chain at `offset` of `texels` and its record at `index` of `table`.
+ * Writes an image's mip chain into `texels` and its record at `index` of `table`.
+ * @param places in `texels` of the next coarse and the next fine level, moved on
  * @param cutoff of an alpha mask, 0…1: the alpha of each mip is scaled so that as much of it passes as of the full image;
  * null when alpha is no mask
  */
 export function writeTexture(
   texels: Uint8Array,
-  offset: number,
+  places: TexelBytes,
   table: Int32Array,
   index: number,
   image: ImageSource,
@@ -45,7 +88,13 @@ export function writeTexture(
   table[at + 2] = WRAPS.indexOf(wrapT);
   table[at + 3] = kind === 'color' ? 1 : 0;
   let { width, height } = image;
-  let level = texels.subarray(offset, offset + width * height * 4);
+  const room = (w: number, h: number): [number, Uint8Array] => {
+    const part = isCoarse(w, h) ? 'coarse' : 'fine';
+    const from = places[part];
+    places[part] += w * h * 4;
+    return [from, texels.subarray(from, places[part])];
+  };
+  let [offset, level] = room(width, height);
   level.set(image.pixels);
   if (kind === 'normal') for (let i = 3; i < level.length; i += 4) level[i] = 255;
   const coverage = cutoff === null ? 0 : maskCoverage(level, cutoff * 255, 1);
@@ -56,13 +105,12 @@ export function writeTexture(
     table[at + 6 + count * 3] = height;
     count++;
     if ((width === 1 && height === 1) || count === MAX_LEVELS) break;
-    offset += width * height * 4;
     const w = Math.max(1, width >> 1);
     const h = Math.max(1, height >> 1);
-    const next = texels.subarray(offset, offset + w * h * 4);
+    const [from, next] = room(w, h);
     halve(level, width, height, next, w, h, kind);
     if (cutoff !== null) keepCoverage(next, cutoff * 255, coverage);
-    [level, width, height] = [next, w, h];
+    [offset, level, width, height] = [from, next, w, h];
   }
   table[at] = count;
 }

@@ -4,12 +4,13 @@
  * takes nothing.
  */
 import {
+  discPoints,
   environmentReflectance,
   lookUpReflectance,
   MIN_ALPHA,
   schlickWeight,
   shadowedShare,
-  visibleNormal,
+  visibleFacet,
 } from '../raster/reflectance';
 
 const SIDE = 24;
@@ -45,6 +46,7 @@ export function glassBoost(solid: boolean, ior: number, entering: boolean, rough
 /** Share of light that one scattering keeps, by roughness (rows) and n·v. @param eta refractive index before over behind */
 function buildTable(eta: number): Float32Array {
   const table = new Float32Array(SIDE * SIDE);
+  const disc = discPoints(SAMPLES);
   const h = new Float64Array(3);
   const f0 = ((eta - 1) / (eta + 1)) ** 2;
   for (let r = 0; r < SIDE; r++) {
@@ -55,7 +57,7 @@ function buildTable(eta: number): Float32Array {
       const vx = Math.sqrt(1 - nv * nv);
       let kept = 0;
       for (let s = 0; s < SAMPLES; s++) {
-        visibleNormal(alpha, vx, 0, nv, (s + 0.5) / SAMPLES, (s * 0.6180339887498949) % 1, h);
+        visibleFacet(alpha, vx, 0, nv, disc[s * 3], disc[s * 3 + 1], disc[s * 3 + 2], h);
         const vh = vx * h[0] + nv * h[2];
         const cosT2 = 1 - eta * eta * (1 - vh * vh);
         // Schlick by the angle in the thinner medium, as in shading

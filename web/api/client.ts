@@ -137,16 +137,19 @@ export const api = {
     return { promise, cancel: () => request.abort() };
   },
 
-  /** The compiled scene in memory that the render workers share, if they may. */
+  /**
+   * The compiled scene, as it arrives.
+   * @param into room for just its bytes
+   * @param onArrived told how many are there, about fifty times; the rest waits for what it returns
+   */
   async compiledScene(
     sceneId: string,
-    bytes: number,
-    onProgress: (share: number) => void,
+    into: Uint8Array,
+    onArrived: (bytes: number) => void | Promise<void>,
     signal: AbortSignal,
-  ): Promise<ArrayBufferLike> {
+  ): Promise<void> {
     const response = await ask(`/api/scenes/${sceneId}/compiled`, { signal });
-    const buffer = sharedBytes(bytes);
-    const into = new Uint8Array(buffer);
+    const bytes = into.length;
     const reader = response.body?.getReader();
     if (!reader) throw new ApiError(0, 'failure', 'The scene did not arrive.');
     let at = 0;
@@ -158,10 +161,9 @@ export const api = {
       into.set(value, at);
       const before = Math.floor((at / bytes) * 50);
       at += value.length;
-      if (Math.floor((at / bytes) * 50) !== before) onProgress(at / bytes);
+      if (Math.floor((at / bytes) * 50) !== before) await onArrived(at);
     }
     if (at !== bytes) throw new ApiError(0, 'failure', 'The scene did not arrive whole. Reload the page.');
-    return buffer;
   },
 };
 

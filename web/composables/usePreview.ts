@@ -48,6 +48,8 @@ export interface Readings extends EdgeSource {
 
 export interface Wish {
   sceneId: string;
+  /** The scene that it will be when all of it is there: until then there are only coarse pictures. */
+  sketchOf?: string;
   recipe: ResolvedRecipe;
   camera: CameraView;
   timeSeconds: number;
@@ -109,7 +111,7 @@ export function usePreview(wish: Ref<Wish | null>) {
     wish,
     (w, old) => {
       if (!w) return preview.cancel();
-      if (old && old.sceneId !== w.sceneId) {
+      if (old && sceneOf(old) !== sceneOf(w)) {
         picture.value = before.value = null;
         settled.value = null;
         figures.value = null;
@@ -118,7 +120,7 @@ export function usePreview(wish: Ref<Wish | null>) {
       if (old && key(old) === key(w)) return;
       drawing.value = true;
       failure.value = null;
-      preview.show(w);
+      preview.show(w, w.sketchOf !== undefined);
     },
     { immediate: true },
   );
@@ -133,6 +135,10 @@ export function usePreview(wish: Ref<Wish | null>) {
     settledPicture: computed(() => settled.value?.picture ?? null),
     middleDistance: () => middleDistance,
   };
+}
+
+function sceneOf({ sceneId, sketchOf }: Wish): string {
+  return sketchOf ?? sceneId;
 }
 
 function key(w: Wish): string {

@@ -1,6 +1,7 @@
 /** The shot that the address names, with its scene loaded into the render workers. */
 import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
+import { packSketch, sketchBytes } from '@daxel/core/scene/packScene';
 import { api } from '../api/client';
 import { createRenderer, type Renderer } from '../render/browserPool';
 import { useProjects } from '../stores/projects';
@@ -9,50 +10,73 @@ export const LAST_VISITED = 'daxel-last-shot';
 
 /** One pool for the life of the page: starting threads and sending scenes is slow, keeping them is not. */
 let sharedPool: Renderer | null = null;
-let held: { id: string; buffer: ArrayBufferLike } | null = null;
+let held: { id: string; scene: CompiledScene } | null = null;
+/** A sketch that spares less than this share of a scene's bytes is not worth a picture of its own. */
+const SPARED = 0.3;
+/** A sketch is drawn before the rest comes, which takes the same processors; milliseconds it gets. */
+const SKETCH_MS = 1000;
 
 export function renderPool(): Renderer {
   return (sharedPool ??= createRenderer());
 }
 
-export function useShot(shotId: Ref<string>) {
+/** @param sketched whether the scene without the fine levels of its textures will do until all of it is there */
+export function useShot(shotId: Ref<string>, { sketched = false } = {}) {
   const projects = useProjects();
   const found = computed(() => projects.find(shotId.value));
   const missing = computed(() => projects.loaded && !found.value);
   const scene = shallowRef<CompiledScene | null>(null);
+  /** Name of its sketch, while that stands for it. */
+  const sketch = ref<string | null>(null);
   const loading = ref(0);
   const failure = ref<string | null>(null);
   let abort: AbortController | null = null;
+  /** To be called when a picture of the sketch is there. */
+  let sketchDrawn = (): void => undefined;
 
   watch(
     () => found.value?.scene.id,
-    async (sceneId) => {
+    (sceneId) => {
       abort?.abort();
-      scene.value = null;
-      failure.value = null;
+      scene.value = sketch.value = failure.value = null;
       if (!sceneId || !found.value) return;
-      const mine = (abort = new AbortController());
       const { compiledBytes, compiledHash } = found.value.scene;
-      try {
-        const pool = renderPool();
-        if (held?.id !== compiledHash) {
-          const buffer = await api.compiledScene(
-            sceneId,
-            compiledBytes,
-            (share) => (loading.value = share),
-            mine.signal,
-          );
-          if (mine.signal.aborted) return;
-          if (held) pool.forgetScene(held.id);
-          held = { id: compiledHash, buffer };
-        }
-        scene.value = pool.setScene(compiledHash, held.buffer);
-      } catch (error) {
-        if (!mine.signal.aborted) failure.value = (error as Error).message;
-      }
+      if (held?.id === compiledHash) scene.value = held.scene;
+      else void load(sceneId, compiledHash, compiledBytes, (abort = new AbortController()));
     },
     { immediate: true },
   );
+
+  async function load(sceneId: string, id: string, size: number, { signal }: AbortController): Promise<void> {
+    const pool = renderPool();
+    const room = pool.receiveScene(size);
+    const sketchId = `${id} sketch`;
+    let needed: number | null = null;
+    const drawn = new Promise<void>((resolve) => (sketchDrawn = resolve));
+    const onArrived = (bytes: number): void | Promise<void> => {
+      loading.value = bytes / size;
+      if (!sketched || sketch.value) return;
+      needed ??= sketchBytes(room.bytes, bytes);
+      if (needed === null || bytes < needed || needed > size * (1 - SPARED)) return;
+      scene.value = pool.setScene(sketchId, packSketch(room.bytes).buffer);
+      sketch.value = sketchId;
+      return Promise.race([drawn, new Promise<void>((resolve) => setTimeout(resolve, SKETCH_MS))]);
+    };
+    try {
+      await api.compiledScene(sceneId, room.bytes, onArrived, signal);
+      signal.throwIfAborted();
+      if (held) pool.forgetScene(held.id);
+      held = { id, scene: room.keep(id) };
+      scene.value = held.scene;
+      sketch.value = null;
+    } catch (error) {
+      room.discard();
+      if (!signal.aborted) failure.value = (error as Error).message;
+    } finally {
+      pool.forgetScene(sketchId);
+    }
+  }
+
   watch(
     [shotId, found],
     () => {
@@ -62,5 +86,5 @@ export function useShot(shotId: Ref<string>) {
   );
   onUnmounted(() => abort?.abort());
   const sceneId = computed(() => found.value?.scene.compiledHash ?? '');
-  return { found, missing, scene, sceneId, loading, failure };
+  return { found, missing, scene, sceneId, sketch, sketchDrawn: () => sketchDrawn(), loading, failure };
 }

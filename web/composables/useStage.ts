@@ -15,7 +15,9 @@ import { useShot } from './useShot';
 export function useStage(shotId: Ref<string>, { draws = true } = {}) {
   const document = useDocument();
   const notices = useNotices();
-  const { found, missing, scene, sceneId, loading, failure } = useShot(shotId);
+  const { found, missing, scene, sceneId, sketch, sketchDrawn, loading, failure } = useShot(shotId, {
+    sketched: draws,
+  });
   watch(
     () => found.value?.shot,
     (shot) => {
@@ -42,24 +44,29 @@ export function useStage(shotId: Ref<string>, { draws = true } = {}) {
     if (view.value === 'noise' && !traced.value) view.value = 'picture';
   });
   const camera = useCamera(scene, shot, () => preview.middleDistance());
-  /** Everything of the picture but its light: rigs are drawn beside each other from it. */
-  const base = computed(() => {
+  /** Everything of the picture but its light. */
+  const shown = computed(() => {
     if (!scene.value || !shot.value || !resolved.value || !camera.view.value) return null;
     const { frame, rate, seed } = shot.value;
     const timeSeconds = frame / rate;
     return { sceneId: sceneId.value, recipe: resolved.value, camera: camera.view.value, timeSeconds, seed };
   });
-  const wish = computed<Wish | null>(() => {
-    if (!base.value || !light.lighting.value || !light.active.value) return null;
+  const lit = computed<Wish | null>(() => {
+    if (!shown.value || !light.lighting.value || !light.active.value) return null;
     const { lights, environment } = light.lighting.value;
-    const recipe = exposedBy(base.value.recipe, light.active.value);
-    return { ...base.value, recipe, lighting: { lights, environment }, view: view.value };
+    const recipe = exposedBy(shown.value.recipe, light.active.value);
+    const sketched = sketch.value ? { sceneId: sketch.value, sketchOf: sceneId.value } : {};
+    return { ...shown.value, ...sketched, recipe, lighting: { lights, environment }, view: view.value };
   });
-  const preview = usePreview(draws ? wish : ref(null));
+  const preview = usePreview(draws ? lit : ref(null));
+  watch(preview.picture, (picture) => picture && sketchDrawn());
+  /** What is measured or drawn beside the picture waits until all of the scene is there. */
+  const whole = <T>(wanted: Ref<T>) => computed(() => (sketch.value ? null : wanted.value));
   return {
     shot,
     missing,
     scene,
+    sketched: computed(() => sketch.value !== null),
     loading,
     failure: computed(() => failure.value ?? preview.failure.value),
     tier,
@@ -69,8 +76,9 @@ export function useStage(shotId: Ref<string>, { draws = true } = {}) {
     traced,
     camera,
     light,
-    base,
-    wish,
+    /** Rigs are drawn beside each other from it. */
+    base: whole(shown),
+    wish: whole(lit),
     preview,
     width: computed(() => (resolved.value?.['output.width'] as number | undefined) ?? 768),
     height: computed(() => (resolved.value?.['output.height'] as number | undefined) ?? 432),

@@ -4,16 +4,17 @@
  */
 import { BadInputError } from '@daxel/core/errors';
 import type { FrameViews } from '@daxel/core/frame/frameMemory';
-import type { FrameRequest, RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
+import type { FrameRequest, RenderedFrame, RenderPool, RenderTicket, SceneRoom } from '@daxel/core/frame/renderPool';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { unpackScene } from '@daxel/core/scene/packScene';
 import type { EnvironmentPicture } from '@daxel/core/scene/source';
+import { sharedBytes } from '@daxel/kernel/load';
 import type { FromLone, ToLone } from './loneProgram';
 
 /** What a page needs of a pool. */
 export type Renderer = Pick<
   RenderPool,
-  'threads' | 'setScene' | 'forgetScene' | 'setPicture' | 'hasPicture' | 'render' | 'terminate'
+  'threads' | 'setScene' | 'receiveScene' | 'forgetScene' | 'setPicture' | 'hasPicture' | 'render' | 'terminate'
 >;
 
 /** The worker as its owner sees it. */
@@ -50,10 +51,15 @@ export class LonePool implements Renderer {
   setScene(id: string, buffer: ArrayBufferLike): CompiledScene {
     const known = this.scenes.get(id);
     if (known) return known.scene;
-    const scene = unpackScene(buffer as ArrayBuffer);
+    const scene = unpackScene(buffer);
     this.scenes.set(id, { scene, buffer });
     this.port?.post({ type: 'scene', id, buffer });
     return scene;
+  }
+
+  receiveScene(size: number): SceneRoom {
+    const buffer = sharedBytes(size);
+    return { bytes: new Uint8Array(buffer), keep: (id) => this.setScene(id, buffer), discard: () => undefined };
   }
 
   forgetScene(id: string): void {

@@ -28,6 +28,7 @@ const QUICK_PIXELS = 40_000;
 
 export class Preview {
   private next: FrameRequest | null = null;
+  private coarseOnly = false;
   private full: RenderTicket | null = null;
   private looping = false;
 
@@ -39,9 +40,11 @@ export class Preview {
   /**
    * Shows a frame as soon as it can. A full picture under way stops; a coarse one is let finish, so that the picture
    * keeps following a hand that never rests.
+   * @param coarseOnly a better picture is not worth drawing yet
    */
-  show(request: FrameRequest): void {
+  show(request: FrameRequest, coarseOnly = false): void {
     this.next = request;
+    this.coarseOnly = coarseOnly;
     this.full?.cancel();
     if (!this.looping) void this.loop();
   }
@@ -70,10 +73,14 @@ export class Preview {
     const width = recipe['output.width'] as number;
     const height = recipe['output.height'] as number;
     const samples = totalSamples(recipe);
-    if (width * height * samples > QUICK_PIXELS) {
-      const coarse = await this.pool.render({ ...request, recipe: coarseRecipe(recipe) }).promise;
+    const { coarseOnly } = this;
+    if (coarseOnly || width * height * samples > QUICK_PIXELS) {
+      const alike = coarseRecipe(recipe);
+      // maps that no better picture will use need not be as fine
+      const quick = { ...alike, 'shadows.resolution': Math.min(512, alike['shadows.resolution'] as number) };
+      const coarse = await this.pool.render({ ...request, recipe: coarseOnly ? quick : alike }).promise;
       this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true), coarse);
-      if (this.next) return;
+      if (this.next || coarseOnly) return;
     }
     this.full = this.pool.render(request, (views, done) => {
       if (!this.next && done < samples) this.listener.onPicture(copyPicture(views, width, height, done, false));

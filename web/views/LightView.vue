@@ -29,7 +29,7 @@ const document = useDocument();
 const notices = useNotices();
 const environments = useEnvironmentFiles();
 const screen = useStage(toRef(props, 'shotId'));
-const { shot, missing, scene, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
+const { shot, missing, scene, sketched, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
 const { rigs, active, lighting, lightingOf } = screen.light;
 const { picture, before, readings, drawing } = preview;
 const edits = useRigs(rigs, active);
@@ -187,7 +187,9 @@ const { holding } = useLightKeys({ camera, document, view, zebra, chosen, lights
         </template>
         <ViewKey v-if="view !== 'picture'" :view="view" />
         <p v-if="failure" class="over" role="alert">{{ failure }}</p>
-        <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %</p>
+        <p v-else-if="!scene || sketched" class="over" role="status">
+          {{ sketched ? 'Loading textures' : 'Loading the scene' }}, {{ Math.round(loading * 100) }} %
+        </p>
         <p v-else-if="!lighting" class="over" role="status">Loading the environment picture…</p>
         <PictureTools
           v-model:tier="tier"

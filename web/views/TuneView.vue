@@ -40,7 +40,7 @@ const picking = ref(false);
 const point = ref<{ x: number; y: number } | null>(null);
 
 const screen = useStage(toRef(props, 'shotId'));
-const { shot, missing, scene, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
+const { shot, missing, scene, sketched, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
 const { picture, before, figures, readings, drawing } = preview;
 const cures = useCures(screen.wish);
 const effects = useEffects(
@@ -181,7 +181,9 @@ async function renderStill(): Promise<void> {
           <span>{{ hint }}</span><button aria-label="Hide this line" @click="dismiss">×</button>
         </p>
         <p v-if="failure" class="over" role="alert">{{ failure }}</p>
-        <p v-else-if="!scene" class="over" role="status">Loading the scene, {{ Math.round(loading * 100) }} %</p>
+        <p v-else-if="!scene || sketched" class="over" role="status">
+          {{ sketched ? 'Loading textures' : 'Loading the scene' }}, {{ Math.round(loading * 100) }} %
+        </p>
         <PictureTools
           v-model:tier="tier"
           v-model:zoom="zoom"
