@@ -108,6 +108,23 @@ export interface KernelExports {
     tMax: number,
     frontOnly: number,
   ): number;
+  binChunk(
+    first: number,
+    end: number,
+    clip: number,
+    corners: number,
+    materials: number,
+    rules: number,
+    reach: number,
+    width: number,
+    height: number,
+    shift: number,
+    tilesX: number,
+    tiles: number,
+    starts: number,
+    entries: number,
+    boxes: number,
+  ): void;
   bindCoverage(clip: number, boxes: number, kinds: number): void;
   transform(matrix: number, positions: number, clip: number, from: number, to: number): void;
   drawTriangles(

@@ -118,7 +118,10 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const bin = (target: BinTarget, faces: Uint8Array, reach: number, stage: number): boolean =>
     team.share(
       chunks,
-      timed(stage, (c) => binChunk(c, frame.clip, scene.triangles, scene.triangleMaterial, faces, reach, target)),
+      timed(stage, (c) => {
+        if (coverage) coverage.binChunk(c, faces, reach, target);
+        else binChunk(c, frame.clip, scene.triangles, scene.triangleMaterial, faces, reach, target);
+      }),
     );
 
   // Shadows

@@ -33,6 +33,7 @@ const tileRange = new Uint8Array(CHUNK_TRIANGLES * 4);
 const TILE_NONE = 255;
 
 /**
+ * The plain twin of the compiled loop.
  * @param clip X Y Z W per vertex
  * @param rule face rule per material
  * @param reach how far sample positions may lie from the pixel centre, pixels
@@ -103,7 +104,7 @@ export function binChunk(
     const py0 = Math.max(0, Math.ceil(y0 - 0.5 - reach));
     const px1 = Math.min(width - 1, BOX_LIMIT, Math.floor(x1 - 0.5 + reach));
     const py1 = Math.min(height - 1, BOX_LIMIT, Math.floor(y1 - 0.5 + reach));
-    if (px0 > px1 || py0 > py1) continue;
+    if (!(px0 <= px1 && py0 <= py1)) continue;
     boxes[t * 4] = px0;
     boxes[t * 4 + 1] = py0;
     boxes[t * 4 + 2] = px1;

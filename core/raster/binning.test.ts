@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { bindKernel, createKernelMemory } from '@daxel/kernel/load';
 import { worldToPixels } from '../scene/camera';
 import { cameraAt } from '../testing/scenes';
 import { binChunk, CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget } from './binTriangles';
@@ -32,6 +33,8 @@ function listOf(bins: BinTarget, tile: number, chunk = 0): number[] {
   const wide = bins.entries.slice(base + bins.starts[at + TILES * TILES], base + bins.starts[at + TILES * TILES + 1]);
   return [...own, ...wide];
 }
+
+type Placed = Float32Array | Uint32Array | Int32Array | Uint16Array | Int16Array | Uint8Array;
 
 const coordinate = fc.double({ min: -6, max: 6, noNaN: true });
 const corner = fc.tuple(coordinate, coordinate, coordinate);
@@ -94,6 +97,43 @@ describe('binning', () => {
       some += own.length;
     }
     expect(some).toBeGreaterThan(n * 0.9);
+  });
+
+  it('by the compiled loop is that of the plain one: any triangles, before, behind and through the near plane', () => {
+    const matrix = worldToPixels(cameraAt([0, 0, 4], [0, 0, 0], 60), SIDE, SIDE);
+    fc.assert(
+      fc.property(fc.array(fc.tuple(corner, corner, corner), { minLength: 1, maxLength: 40 }), (list) => {
+        const count = list.length;
+        const memory = createKernelMemory(1 << 20)!;
+        let top = 64;
+        const place = <T extends Placed>(plain: T): T => {
+          const Type = plain.constructor as new (b: ArrayBufferLike, at: number, n: number) => T;
+          const own = new Type(memory.buffer, top, plain.length);
+          own.set(plain);
+          top += Math.ceil(plain.byteLength / 64) * 64;
+          return own;
+        };
+        const positions = Float32Array.from(list.flat(2));
+        const clip = place(new Float32Array(count * 12));
+        transformVertices(matrix, positions, clip, 0, count * 3);
+        const triangles = place(Uint32Array.from({ length: count * 3 }, (_, i) => i));
+        const materials = place(Uint16Array.from({ length: count }, (_, i) => i % 3));
+        const rules = place(Uint8Array.of(2, 1, 0));
+        const plain = target(count);
+        binChunk(0, clip, triangles, materials, rules, 0.75, plain);
+        const { starts, entries, boxes } = target(count);
+        const own = { ...plain, starts: place(starts), entries: place(entries), boxes: place(boxes) };
+        const at = [clip, triangles, materials, rules].map((a) => a.byteOffset) as [number, number, number, number];
+        const out = [own.starts, own.entries, own.boxes].map((a) => a.byteOffset) as [number, number, number];
+        bindKernel(memory).binChunk(0, count, ...at, 0.75, SIDE, SIDE, SHIFT, TILES, TILES * TILES, ...out);
+        expect([...own.starts]).toEqual([...plain.starts]);
+        const listed = plain.starts[TILES * TILES + 1];
+        expect([...own.entries.subarray(0, listed)]).toEqual([...plain.entries.subarray(0, listed)]);
+        for (const t of plain.entries.subarray(0, listed))
+          expect([...own.boxes.subarray(t * 4, t * 4 + 4)]).toEqual([...plain.boxes.subarray(t * 4, t * 4 + 4)]);
+      }),
+      { numRuns: 60 },
+    );
   });
 
   it('drops what faces away when only fronts are asked for', () => {

@@ -1,7 +1,7 @@
 /** Coverage by the compiled loops, for one thread: what `transformVertices`, `drawTile` and shadow maps give their work to. */
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import type { CompiledScene } from '../scene/compiled';
-import { CHUNK_TRIANGLES } from './binTriangles';
+import { CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget, type FaceRule } from './binTriangles';
 import { evenTint, hasPicture } from './cutout';
 import { TILE_SIDE, type Tile } from './tile';
 
@@ -9,10 +9,12 @@ import { TILE_SIDE, type Tile } from './tile';
 const MATRIX = 0;
 const LEFT = 128;
 const TINTS = LEFT + CHUNK_TRIANGLES * 4;
+/** Bytes that a material takes behind the start of its tints: those, its kind and its face rule. */
+const MATERIAL_BYTES = 3 * 8 + 1 + 1;
 
 /** Bytes that each thread needs for itself. */
 export function coverageScratchBytes(materials: number): number {
-  return Math.ceil((TINTS + materials * (3 * 8 + 1)) / 64) * 64;
+  return Math.ceil((TINTS + materials * MATERIAL_BYTES) / 64) * 64;
 }
 
 export class CoverageKernel {
@@ -20,6 +22,7 @@ export class CoverageKernel {
   readonly left: Int32Array;
   private readonly loops: KernelExports;
   private readonly kinds: Uint8Array;
+  private readonly rules: Uint8Array;
   private readonly matrix: Float64Array;
   /** What each material lets through, rgb; −1 where that is not even. */
   private readonly tints: Float64Array;
@@ -32,7 +35,7 @@ export class CoverageKernel {
    */
   constructor(
     memory: WebAssembly.Memory,
-    scene: CompiledScene,
+    private readonly scene: CompiledScene,
     scratch: Uint8Array,
     private readonly clip: Float32Array,
     private readonly boxes: Int16Array,
@@ -43,7 +46,8 @@ export class CoverageKernel {
     this.left = new Int32Array(buffer, at + LEFT, CHUNK_TRIANGLES);
     const { length: materials } = scene.meta.materials;
     this.tints = new Float64Array(buffer, at + TINTS, materials * 3);
-    this.kinds = scratch.subarray(TINTS + materials * 3 * 8);
+    this.kinds = scratch.subarray(TINTS + materials * 3 * 8, TINTS + materials * (3 * 8 + 1));
+    this.rules = scratch.subarray(TINTS + materials * (3 * 8 + 1), TINTS + materials * MATERIAL_BYTES);
     for (let m = 0; m < materials; m++) {
       const tint = this.tints.subarray(m * 3, m * 3 + 3);
       if (hasPicture(scene, m)) tint.fill(-1);
@@ -63,6 +67,32 @@ export class CoverageKernel {
   transform(matrix: Float64Array, positions: Float32Array, from: number, to: number): void {
     this.matrix.set(matrix);
     this.loops.transform(this.matrix.byteOffset, positions.byteOffset, this.clip.byteOffset, from, to);
+  }
+
+  /** As the `binChunk` of plain loops. */
+  binChunk(chunk: number, rule: FaceRule, reach: number, target: BinTarget): void {
+    const { width, height, tileShift, tilesX, tilesY, starts, entries } = target;
+    const { triangles, triangleMaterial } = this.scene;
+    const first = chunk * CHUNK_TRIANGLES;
+    const tiles = tilesX * tilesY;
+    this.rules.set(rule);
+    this.loops.binChunk(
+      first,
+      Math.min(first + CHUNK_TRIANGLES, triangleMaterial.length),
+      this.clip.byteOffset,
+      triangles.byteOffset,
+      triangleMaterial.byteOffset,
+      this.rules.byteOffset,
+      reach,
+      width,
+      height,
+      tileShift,
+      tilesX,
+      tiles,
+      starts.byteOffset + chunk * (tiles + 2) * 4,
+      entries.byteOffset + chunk * CHUNK_ENTRIES * 4,
+      this.boxes.byteOffset,
+    );
   }
 
   /** Draws the opaque triangles of a list. @returns how many others are `left` */

@@ -13,6 +13,7 @@ export { bindShadows, setLit } from './shadowRead';
 export { bindArea } from './areaLight';
 export { bindCamera, bindLighting, setColor } from './lighting';
 export { bindEye, bindPicture, shadeTile } from './shade';
+export { binChunk } from './binning';
 export { bindCoverage, drawDepths, drawSheets, drawTriangles, finishDepths, transform } from './coverage';
 export { encodeRows, gatherBeauty } from './develop';
 export { denoiseLevel } from './denoise';
