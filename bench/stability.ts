@@ -1,7 +1,9 @@
 /** What measuring flicker takes: frames of waves that pan, with a square before them that moves otherwise. */
 import { StabilityMeter } from '@daxel/core/measure/stability/meter';
+import type { SpawnHelper } from '@daxel/core/measure/stability/rowHelper';
 import { WINDOW } from '@daxel/core/measure/stability/track';
 import { flickerWindow, plainWindow, type MeterFrame } from '@daxel/core/measure/stability/window';
+import { spawnRows } from '@daxel/server/cli/spawnRows';
 import { row, type Bench } from './rows';
 
 const [WIDTH, HEIGHT] = [960, 540];
@@ -12,23 +14,32 @@ const FRAMES = 48;
 export const stability: Bench = {
   name: 'stability',
   async run() {
-    const compiled = millisecondsAFrame(flickerWindow, FRAMES, 0);
+    const one = await millisecondsAFrame(flickerWindow, FRAMES, 0);
+    const two = await millisecondsAFrame(flickerWindow, FRAMES, 0, spawnRows);
     // by the frames that are measured, all of them alike
-    const twin = millisecondsAFrame(plainWindow, WINDOW + 2, WINDOW);
-    const what = '960×540 with motion layer, a frame, one thread';
+    const twin = await millisecondsAFrame(plainWindow, WINDOW + 2, WINDOW);
+    const what = '960×540 with motion layer, a frame';
     return [
-      row('stability', what, 'bar', compiled, (2 * BAR) / FRAMES, 'ms'),
-      row('stability', what, 'plain twin', compiled, twin, 'ms'),
+      row('stability', `${what}, two threads`, 'bar', two, BAR / FRAMES, 'ms'),
+      row('stability', `${what}, two threads`, 'one thread', two, one, 'ms'),
+      row('stability', `${what}, one thread`, 'plain twin', one, twin, 'ms'),
     ];
   },
 };
 
 /** @param untimed frames at the beginning that are not counted */
-function millisecondsAFrame(window: typeof plainWindow, frames: number, untimed: number): number {
-  const meter = new StabilityMeter({ width: WIDTH, height: HEIGHT, window });
+async function millisecondsAFrame(
+  window: typeof flickerWindow,
+  frames: number,
+  untimed: number,
+  spawn?: SpawnHelper,
+): Promise<number> {
+  const meter = new StabilityMeter({ width: WIDTH, height: HEIGHT, window, spawn });
   let spent = 0;
   for (let n = 0; n < frames; n++) {
     const frame = frameAt(n);
+    // as between frames that come from elsewhere: a thread that starts gets its turn
+    await new Promise((resolve) => setImmediate(resolve));
     const from = performance.now();
     meter.add(frame);
     if (n >= untimed) spent += performance.now() - from;

@@ -40,12 +40,14 @@ export interface KernelExports {
     height: number,
     side: number,
     border: number,
+    from: number,
+    to: number,
     scratch: number,
     out: number,
   ): void;
   toCandela(light: number, count: number, black: number, white: number, out: number): void;
   shrink(plane: number, width: number, height: number, out: number): void;
-  enlarge(small: number, width: number, height: number, line: number, out: number): void;
+  enlarge(small: number, width: number, height: number, from: number, to: number, line: number, out: number): void;
   anyAbove(plane: number, count: number, limit: number): number;
   adapt(near: number, mean: number, count: number): void;
   weigh(
@@ -95,7 +97,16 @@ export interface KernelExports {
     radius: number,
     line: number,
   ): void;
-  filterColumns(source: number, out: number, width: number, height: number, weights: number, radius: number): void;
+  filterColumns(
+    source: number,
+    out: number,
+    width: number,
+    height: number,
+    weights: number,
+    radius: number,
+    from: number,
+    to: number,
+  ): void;
   bindRays(nodes: number, packets: number, materials: number, kinds: number, stack: number): void;
   closest(
     ox: number,

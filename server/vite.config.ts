@@ -17,6 +17,7 @@ export default defineConfig({
         importThread: 'import/importThread.ts',
         pictureThread: 'import/pictureThread.ts',
         frameThread: 'cli/frameThread.ts',
+        rowThread: 'cli/rowThread.ts',
         databaseThread: 'db/databaseThread.ts',
         prepare: 'prepare.ts',
         bench: '../bench/main.ts',

@@ -88,7 +88,7 @@ export function compiledFilter(width: number, height: number): PlaneFilter | nul
     rows: (source, weights) =>
       through(source, weights, (r) => loops.filterRows(0, plane * 4, width, height, weightsAt * 4, r, lineAt * 4)),
     columns: (source, weights) =>
-      through(source, weights, (r) => loops.filterColumns(0, plane * 4, width, height, weightsAt * 4, r)),
+      through(source, weights, (r) => loops.filterColumns(0, plane * 4, width, height, weightsAt * 4, r, 0, height)),
   };
 }
 

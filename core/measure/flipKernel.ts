@@ -56,7 +56,7 @@ export function compiledFlip(
   const rows = (from: number, to: number, weights: Float64Array): void =>
     loops.filterRows(at(from), at(to), width, height, weightsAt * 4, weigh(weights), lineAt * 4);
   const columns = (from: number, to: number, weights: Float64Array): void =>
-    loops.filterColumns(at(from), at(to), width, height, weightsAt * 4, weigh(weights));
+    loops.filterColumns(at(from), at(to), width, height, weightsAt * 4, weigh(weights), 0, height);
 
   const seen = sensitivityKernels(ppd);
   const { smooth, edge, point } = featureKernels(ppd);

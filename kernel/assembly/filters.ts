@@ -1,4 +1,7 @@
-/** Separable filters over planes of one number a pixel, sixteen pixels at a time; beyond the border the last pixel goes on. */
+/**
+ * Separable filters over planes of one number a pixel, sixteen pixels at a time; beyond the border the last pixel goes on.
+ * Rows narrower than sixteen are written over their ends, so only wider ones may be shared among threads.
+ */
 
 const BLOCK: i32 = 16;
 
@@ -6,7 +9,7 @@ const BLOCK: i32 = 16;
  * Filters along rows.
  * @param weights 2 · radius + 1 numbers
  * @param line width + 2 · radius + 16 numbers to work in
- * @param out may not be `source`; 16 numbers behind its end are written
+ * @param out may not be `source`; 16 numbers behind its end may be written
  */
 export function filterRows(
   source: usize,
@@ -26,7 +29,8 @@ export function filterRows(
     memory.copy(line + (<usize>radius << 2), row, <usize>width << 2);
     for (let i = 0; i < radius + BLOCK; i++) store<f32>(line + (<usize>(radius + width + i) << 2), last);
     const to = out + ((<usize>y * <usize>width) << 2);
-    for (let x = 0; x < width; x += BLOCK) {
+    for (let next = 0; next < width; next += BLOCK) {
+      const x = blockAt(next, width);
       let a = f32x4.splat(0);
       let b = f32x4.splat(0);
       let c = f32x4.splat(0);
@@ -40,7 +44,6 @@ export function filterRows(
         d = f32x4.add(d, f32x4.mul(v128.load(at, 48), w));
         at += 4;
       }
-      // rows are written in order: what runs over is written again by the next
       const p = to + (<usize>x << 2);
       v128.store(p, a);
       v128.store(p, b, 16);
@@ -50,7 +53,14 @@ export function filterRows(
   }
 }
 
-/** The same along columns. @param source 16 numbers behind its end are read */
+/** Where the block is that holds pixel `next` of a row: the last one may hold some of those before. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function blockAt(next: i32, width: i32): i32 {
+  return max(0, min(next, width - BLOCK));
+}
+
+/** The same along columns, for some rows. @param source 16 numbers behind its end are read */
 export function filterColumns(
   source: usize,
   out: usize,
@@ -58,11 +68,14 @@ export function filterColumns(
   height: i32,
   weights: usize,
   radius: i32,
+  from: i32,
+  to: i32,
 ): void {
   const stride = <usize>width << 2;
-  for (let y = 0; y < height; y++) {
-    const to = out + <usize>y * stride;
-    for (let x = 0; x < width; x += BLOCK) {
+  for (let y = from; y < to; y++) {
+    const target = out + <usize>y * stride;
+    for (let next = 0; next < width; next += BLOCK) {
+      const x = blockAt(next, width);
       let a = f32x4.splat(0);
       let b = f32x4.splat(0);
       let c = f32x4.splat(0);
@@ -76,7 +89,7 @@ export function filterColumns(
         c = f32x4.add(c, f32x4.mul(v128.load(at, 32), w));
         d = f32x4.add(d, f32x4.mul(v128.load(at, 48), w));
       }
-      const p = to + (<usize>x << 2);
+      const p = target + (<usize>x << 2);
       v128.store(p, a);
       v128.store(p, b, 16);
       v128.store(p, c, 32);

@@ -37,16 +37,17 @@ export function shrink(plane: usize, width: i32, height: i32, out: usize): void 
 }
 
 /**
- * The other way, between the blocks' middles; beyond the outermost ones they go on. At least two blocks a side.
- * @param line across + 2 numbers to work in @param out 16 numbers behind its end are written
+ * The other way, between the blocks' middles, for some rows; beyond the outermost ones they go on. At least two blocks a
+ * side.
+ * @param line across + 2 numbers to work in
  */
-export function enlarge(small: usize, width: i32, height: i32, line: usize, out: usize): void {
+export function enlarge(small: usize, width: i32, height: i32, from: i32, to: i32, line: usize, out: usize): void {
   const across = (width + 3) >> 2;
   const down = (height + 3) >> 2;
   const row = <usize>across << 2;
   const before = f32x4(0.375, 0.125, 0, 0);
   const after = f32x4(0, 0, 0.125, 0.375);
-  for (let y = 0; y < height; y++) {
+  for (let y = from; y < to; y++) {
     const place = <f32>max(0, min(<f64>(down - 1), (<f64>y + 0.5) / 4 - 0.5));
     const top = min(down - 2, <i32>place);
     const f = f32x4.splat(place - <f32>top);
@@ -59,13 +60,22 @@ export function enlarge(small: usize, width: i32, height: i32, line: usize, out:
     store<f32>(line, load<f32>(line, 4));
     store<f32>(line + 4 + row, load<f32>(line + row));
     const to = out + (<usize>(y * width) << 2);
-    // rows are written in order: what runs over is written again by the next
     for (let b = 0; b < across; b++) {
       const p = line + (<usize>b << 2);
       const own = v128.load32_splat(p, 4);
       const back = f32x4.mul(f32x4.sub(v128.load32_splat(p), own), before);
       const on = f32x4.mul(f32x4.sub(v128.load32_splat(p, 8), own), after);
-      v128.store(to + (<usize>b << 4), f32x4.add(own, f32x4.add(back, on)));
+      const v = f32x4.add(own, f32x4.add(back, on));
+      const at = to + (<usize>b << 4);
+      const rest = width - b * 4;
+      if (rest >= 4) {
+        v128.store(at, v);
+        continue;
+      }
+      // nothing behind the row is touched: another thread may write there
+      v128.store32_lane(at, v, 0);
+      if (rest > 1) v128.store32_lane(at, v, 1, 4);
+      if (rest > 2) v128.store32_lane(at, v, 2, 8);
     }
   }
 }

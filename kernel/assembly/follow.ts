@@ -2,7 +2,7 @@
  * Following the points of a frame through the two frames before and after it, and what their light does there. See
  * core/measure/stability/track for what is meant.
  */
-import { calmAnswer, followFour, quickAnswer } from './followFour';
+import { calmAnswer, followFour, quickAnswer, setFours } from './followFour';
 import { followPoint } from './followPoint';
 import { BORDER, height, raw0, raw1, raw2, raw3, raw4, width } from './window';
 
@@ -25,6 +25,7 @@ export function followRows(
   const begin = max(BORDER, from);
   const end = min(height - BORDER, to);
   const last = width - BORDER;
+  setFours();
   for (let y = begin; y < end; y++)
     for (let next = BORDER; next < last; next += 4) {
       // the last four of a row may hold some of those before

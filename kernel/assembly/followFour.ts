@@ -14,6 +14,28 @@ import {
  */
 const BEYOND: f32 = 0.0078125;
 
+/** Constants as vectors: to load them is quicker than to make them where they are used. */
+let one: v128 = f32x4.splat(0);
+let half: v128 = f32x4.splat(0);
+let minusHalf: v128 = f32x4.splat(0);
+let cellLow: v128 = f32x4.splat(0);
+let cellHigh: v128 = f32x4.splat(0);
+let settled: v128 = f32x4.splat(0);
+let mostResidual: v128 = f32x4.splat(0);
+let doubt: v128 = f32x4.splat(0);
+
+/** To be called before `followFour` on every thread. */
+export function setFours(): void {
+  one = f32x4.splat(1);
+  half = f32x4.splat(0.5);
+  minusHalf = f32x4.splat(-0.5);
+  cellLow = f32x4.splat(-BEYOND);
+  cellHigh = f32x4.splat(1 + BEYOND);
+  settled = f32x4.splat(SETTLED);
+  mostResidual = f32x4.splat(MOST_RESIDUAL);
+  doubt = f32x4.splat(0.5 * DOUBT);
+}
+
 /** What `vectorsAt` found, right and down. */
 let vx: v128 = f32x4.splat(0);
 let vy: v128 = f32x4.splat(0);
@@ -22,11 +44,9 @@ let vy: v128 = f32x4.splat(0);
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function inOneCell(fx: v128, fy: v128): bool {
-  const low = f32x4.splat(-BEYOND);
-  const high = f32x4.splat(1 + BEYOND);
   const least = f32x4.pmin(fx, fy);
   const most = f32x4.pmax(fx, fy);
-  return v128.all_true<i32>(v128.and(f32x4.ge(least, low), f32x4.le(most, high)));
+  return v128.all_true<i32>(v128.and(f32x4.ge(least, cellLow), f32x4.le(most, cellHigh)));
 }
 
 /** All four numbers are the first one's. */
@@ -142,15 +162,14 @@ function before(motion: usize, x: i32, y: i32, toX: v128, toY: v128): v128 {
     const apart = f32x4.pmax(f32x4.abs(f32x4.sub(vx, triedX)), f32x4.abs(f32x4.sub(vy, triedY)));
     triedX = vx;
     triedY = vy;
-    if (v128.all_true<i32>(f32x4.lt(apart, f32x4.splat(SETTLED)))) break;
+    if (v128.all_true<i32>(f32x4.lt(apart, settled))) break;
   }
   fromX = sx;
   fromY = sy;
   const offX = f32x4.abs(f32x4.sub(f32x4.add(sx, vx), toX));
   const offY = f32x4.abs(f32x4.sub(f32x4.add(sy, vy), toY));
-  const most = f32x4.splat(MOST_RESIDUAL);
   // what is no number is lost too
-  return v128.and(f32x4.le(offX, most), f32x4.le(offY, most));
+  return v128.and(f32x4.le(offX, mostResidual), f32x4.le(offY, mostResidual));
 }
 
 /** `valuesAt` where every point has a cell of its own. */
@@ -164,29 +183,22 @@ function valuesApart(plane: usize, x: i32, y: i32, sx: v128, sy: v128): v128 {
 }
 
 /** Weights of the values before, at, behind and two behind a place, for a cubic through them; see `cubicWeights`. */
+let weight0: v128 = f32x4.splat(0);
+let weight1: v128 = f32x4.splat(0);
+let weight2: v128 = f32x4.splat(0);
+let weight3: v128 = f32x4.splat(0);
+
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function weight0(f: v128): v128 {
-  const half = f32x4.splat(0.5);
-  return f32x4.mul(f, f32x4.sub(f32x4.mul(f, f32x4.sub(f32x4.splat(1), f32x4.mul(half, f))), half));
-}
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function weight1(f: v128): v128 {
-  const slope = f32x4.sub(f32x4.mul(f32x4.splat(1.5), f), f32x4.splat(2.5));
-  return f32x4.add(f32x4.mul(f32x4.mul(f, f), slope), f32x4.splat(1));
-}
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function weight2(f: v128): v128 {
-  const slope = f32x4.mul(f, f32x4.sub(f32x4.splat(2), f32x4.mul(f32x4.splat(1.5), f)));
-  return f32x4.mul(f, f32x4.add(slope, f32x4.splat(0.5)));
-}
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function weight3(f: v128): v128 {
-  const half = f32x4.splat(0.5);
-  return f32x4.mul(f32x4.mul(f, f), f32x4.sub(f32x4.mul(half, f), half));
+function setWeights(f: v128): void {
+  const rest = f32x4.sub(one, f);
+  const bow = f32x4.mul(f32x4.mul(f, rest), minusHalf);
+  const a = f32x4.mul(bow, rest);
+  const d = f32x4.mul(bow, f);
+  weight0 = a;
+  weight3 = d;
+  weight1 = f32x4.add(f32x4.sub(rest, f32x4.add(a, a)), d);
+  weight2 = f32x4.add(f32x4.sub(f, f32x4.add(d, d)), a);
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
@@ -209,17 +221,19 @@ function valuesAt(plane: usize, x: i32, y: i32, sx: v128, sy: v128): v128 {
   const cx = x + i32x4.extract_lane(integers(wx), 0);
   const cy = y + i32x4.extract_lane(integers(wy), 0);
   const p = plane + (<usize>(cy * width + cx) << 2) - row - 4;
-  const a = weight0(fx);
-  const b = weight1(fx);
-  const c = weight2(fx);
-  const d = weight3(fx);
+  setWeights(fx);
+  const a = weight0;
+  const b = weight1;
+  const c = weight2;
+  const d = weight3;
+  setWeights(fy);
   const top = f32x4.add(
-    f32x4.mul(alongRow(p, a, b, c, d), weight0(fy)),
-    f32x4.mul(alongRow(p + row, a, b, c, d), weight1(fy)),
+    f32x4.mul(alongRow(p, a, b, c, d), weight0),
+    f32x4.mul(alongRow(p + row, a, b, c, d), weight1),
   );
   const bottom = f32x4.add(
-    f32x4.mul(alongRow(p + 2 * row, a, b, c, d), weight2(fy)),
-    f32x4.mul(alongRow(p + 3 * row, a, b, c, d), weight3(fy)),
+    f32x4.mul(alongRow(p + 2 * row, a, b, c, d), weight2),
+    f32x4.mul(alongRow(p + 3 * row, a, b, c, d), weight3),
   );
   return f32x4.add(top, bottom);
 }
@@ -228,32 +242,40 @@ function valuesAt(plane: usize, x: i32, y: i32, sx: v128, sy: v128): v128 {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function nearest(at: v128, sx: v128, sy: v128): v128 {
-  const half = f32x4.splat(0.5);
   const cx = integers(f32x4.floor(f32x4.add(sx, half)));
   const cy = integers(f32x4.floor(f32x4.add(sy, half)));
   return i32x4.add(at, i32x4.add(cx, i32x4.mul(cy, i32x4.splat(width))));
 }
 
-/** Numbers or ids of four pixels. */
+/** Do four pixels lie beside each other in order? */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function gather(plane: usize, pixels: v128): v128 {
-  const a = i32x4.extract_lane(pixels, 0);
-  const d = i32x4.extract_lane(pixels, 3);
-  // neighbours' pixels that are three apart at the ends may still be out of order between them
-  if (d - a === 3 && i32x4.extract_lane(pixels, 1) - a === 1 && i32x4.extract_lane(pixels, 2) - a === 2)
-    return v128.load(plane + (<usize>a << 2));
-  let out = v128.load32_zero(plane + (<usize>a << 2));
+function besideEachOther(pixels: v128): bool {
+  return v128.all_true<i32>(i32x4.eq(i32x4.sub(pixels, v128.shuffle<i32>(pixels, pixels, 0, 0, 0, 0)), i32x4(0, 1, 2, 3)));
+}
+
+/** Numbers or ids of four pixels. @param beside they are beside each other */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function gather(plane: usize, pixels: v128, beside: bool): v128 {
+  const first = plane + (<usize>i32x4.extract_lane(pixels, 0) << 2);
+  if (beside) return v128.load(first);
+  return apart(plane, pixels);
+}
+
+function apart(plane: usize, pixels: v128): v128 {
+  let out = v128.load32_zero(plane + (<usize>i32x4.extract_lane(pixels, 0) << 2));
   out = v128.load32_lane(plane + (<usize>i32x4.extract_lane(pixels, 1) << 2), out, 1);
   out = v128.load32_lane(plane + (<usize>i32x4.extract_lane(pixels, 2) << 2), out, 2);
-  return v128.load32_lane(plane + (<usize>d << 2), out, 3);
+  return v128.load32_lane(plane + (<usize>i32x4.extract_lane(pixels, 3) << 2), out, 3);
 }
 
 /** Is one of four pixels marked? */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function anyMarked(mixed: usize, pixels: v128): bool {
+function anyMarked(mixed: usize, pixels: v128, beside: bool): bool {
   if (mixed === 0) return false;
+  if (beside) return load<u32>(mixed + <usize>i32x4.extract_lane(pixels, 0)) !== 0;
   const a = load<u8>(mixed + <usize>i32x4.extract_lane(pixels, 0));
   const b = load<u8>(mixed + <usize>i32x4.extract_lane(pixels, 1));
   const c = load<u8>(mixed + <usize>i32x4.extract_lane(pixels, 2));
@@ -264,15 +286,15 @@ function anyMarked(mixed: usize, pixels: v128): bool {
 /** Is something else at one of four pixels? */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function anyOther(ids: usize, pixels: v128, own: v128): bool {
-  return ids !== 0 && !v128.all_true<i32>(i32x4.eq(gather(ids, pixels), own));
+function anyOther(ids: usize, pixels: v128, beside: bool, own: v128): bool {
+  return ids !== 0 && !v128.all_true<i32>(i32x4.eq(gather(ids, pixels, beside), own));
 }
 
 /** A sample brought as near to the middle one as an error of its vector could. @param slope over two pixels */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function nearer(sample: v128, middle: v128, slope: v128): v128 {
-  const reach = f32x4.mul(slope, f32x4.splat(0.5 * DOUBT));
+  const reach = f32x4.mul(slope, doubt);
   return f32x4.pmax(f32x4.sub(sample, reach), f32x4.pmin(f32x4.add(sample, reach), middle));
 }
 
@@ -349,12 +371,17 @@ export function followFour(
   const at1 = nearest(here, x1, y1);
   const at3 = nearest(here, x3, y3);
   const at4 = nearest(here, x4, y4);
-  if (anyMarked(mixed0, at0) || anyMarked(mixed1, at1) || anyMarked(mixed3, at3) || anyMarked(mixed4, at4)) return false;
+  const beside0 = besideEachOther(at0);
+  const beside1 = besideEachOther(at1);
+  const beside3 = besideEachOther(at3);
+  const beside4 = besideEachOther(at4);
+  if (anyMarked(mixed0, at0, beside0) || anyMarked(mixed1, at1, beside1)) return false;
+  if (anyMarked(mixed3, at3, beside3) || anyMarked(mixed4, at4, beside4)) return false;
   const at = <usize>at2 << 2;
   if (ids2 !== 0) {
     const own = v128.load(ids2 + at);
-    if (anyOther(ids0, at0, own) || anyOther(ids1, at1, own)) return false;
-    if (anyOther(ids3, at3, own) || anyOther(ids4, at4, own)) return false;
+    if (anyOther(ids0, at0, beside0, own) || anyOther(ids1, at1, beside1, own)) return false;
+    if (anyOther(ids3, at3, beside3, own) || anyOther(ids4, at4, beside4, own)) return false;
   }
   const s2 = v128.load(raw2 + at);
   let s0: v128;
@@ -377,10 +404,10 @@ export function followFour(
   const sum = f32x4.add(f32x4.add(f32x4.add(s0, s4), f32x4.add(s1, s3)), s2);
   v128.store(mean + at, f32x4.mul(sum, f32x4.splat(0.2)));
   v128.store(valid + at, f32x4.splat(1));
-  s0 = nearer(s0, s2, gather(steep0, at0));
-  s1 = nearer(s1, s2, gather(steep1, at1));
-  s3 = nearer(s3, s2, gather(steep3, at3));
-  s4 = nearer(s4, s2, gather(steep4, at4));
+  s0 = nearer(s0, s2, gather(steep0, at0, beside0));
+  s1 = nearer(s1, s2, gather(steep1, at1, beside1));
+  s3 = nearer(s3, s2, gather(steep3, at3, beside3));
+  s4 = nearer(s4, s2, gather(steep4, at4, beside4));
   v128.store(sureQuick + at, quickAnswer(s0, s1, s2, s3, s4));
   v128.store(sureCalm + at, calmAnswer(s0, s2, s4));
   return true;

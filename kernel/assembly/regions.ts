@@ -81,7 +81,7 @@ function add(field: usize, v: f64): void {
 /**
  * Planes of a number a pixel; those along the border, `border` wide and at least four, are not valid.
  * @param ids what is drawn there, 0 for none @param scratch numbers of a region's pixels to work in
- * @param out FIELDS numbers a region, in rows
+ * @param from, to rows of regions @param out FIELDS numbers a region, in rows
  */
 export function regionSums(
   contrast: usize,
@@ -95,16 +95,17 @@ export function regionSums(
   h: i32,
   side: i32,
   border: i32,
+  from: i32,
+  to: i32,
   scratch: usize,
   out: usize,
 ): void {
   width = w;
   row = <usize>w << 2;
   const across = (w + side - 1) / side;
-  const down = (h + side - 1) / side;
-  memory.fill(out, 0, <usize>(across * down) * FIELDS * 8);
+  memory.fill(out + <usize>(from * across) * FIELDS * 8, 0, <usize>((to - from) * across) * FIELDS * 8);
   const one = f32x4.splat(1);
-  for (let n = 0; n < across * down; n++) {
+  for (let n = from * across; n < to * across; n++) {
     const field = out + <usize>n * FIELDS * 8;
     const x0 = (n % across) * side;
     const y0 = (n / across) * side;

@@ -1,5 +1,6 @@
 /** `daxel measure stability`: how much numbered frames flicker. */
 import { readdirSync } from 'node:fs';
+import { cpus } from 'node:os';
 import { basename, dirname, join, resolve } from 'node:path';
 import { BadInputError } from '@daxel/core/errors';
 import { mainParts, type Blame } from '@daxel/core/measure/stability/blame';
@@ -8,6 +9,7 @@ import { frameDigits } from '@daxel/core/scene/shotTiming';
 import { checkNumbers } from '@daxel/formats/image/numberedFrames';
 import { atomicWrite } from '../store/atomicWrite';
 import { readFrames } from './frameReader';
+import { spawnRows } from './spawnRows';
 
 export const STABILITY_USAGE = `daxel measure stability PATTERN [--pixels-per-degree N] [--report FILE.json]
   PATTERN                numbered .exr or .png frames: frames/f.####.exr; {layer} for a file a layer
@@ -23,7 +25,7 @@ export async function measureStability(
 ): Promise<void> {
   const frames = findFrames(pattern);
   const { pixelsPerDegree } = options;
-  const meter = new SequenceMeter({ pixelsPerDegree });
+  const meter = new SequenceMeter({ pixelsPerDegree, spawn: cpus().length > 1 ? spawnRows : undefined });
   let done = 0;
   for await (const image of readFrames(frames.map((f) => f.path))) {
     const { number } = frames[done++];

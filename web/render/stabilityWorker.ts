@@ -7,6 +7,7 @@ import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import { SequenceMeter, type SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { findGhosts } from '@daxel/core/measure/ghosts';
 import { lightLayers } from '@daxel/core/measure/stability/frameLayers';
+import type { HelperStart } from '@daxel/core/measure/stability/rowHelper';
 import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
 import type { Rect } from '@daxel/core/measure/rect';
 import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
@@ -108,6 +109,7 @@ function take(m: ToStability): void {
   if (m.type === 'start' || m.type === 'start-files') {
     start = m.type === 'start' ? m : null;
     meter = new SequenceMeter({
+      spawn: globalThis.crossOriginIsolated ? spawnRows : undefined,
       onMap: (_frame, visible, valid) => (map = shrink(visible, valid)),
       onFrame: (found) => map && post({ type: 'found', found, map }),
       onStepping: (frame, stepping) => post({ type: 'stepping', frame, stepping }),
@@ -150,6 +152,13 @@ function take(m: ToStability): void {
     post({ type: 'report', report: meter.report() });
     meter = null;
   }
+}
+
+/** A thread that takes half of the measuring. */
+function spawnRows(start: HelperStart): Worker {
+  const worker = new Worker(new URL('./rowWorker.ts', import.meta.url), { type: 'module' });
+  worker.postMessage(start);
+  return worker;
 }
 
 /** A thread that reads files: while one is measured the next can be read. */

@@ -6,6 +6,7 @@ import { percentile } from './flicker';
 import { KindTally, type KindShares } from './kinds';
 import { movingLight } from './movingLight';
 import { REGION, regionRect, regionsOf } from './regions';
+import type { SpawnHelper } from './rowHelper';
 import { RunBlame } from './runBlame';
 import { flickerWindow, type FlickerWindow, type MeterFrame, type WindowFlicker } from './window';
 
@@ -14,7 +15,9 @@ export interface MeterOptions {
   height: number;
   pixelsPerDegree?: number;
   /** What holds the frames: by the compiled loops where they can be had. */
-  window?: (width: number, height: number, pixelsPerDegree: number) => FlickerWindow;
+  window?: typeof flickerWindow;
+  /** Starts a thread that takes half of the work, to the same bits; the one that measures must be allowed to wait for it. */
+  spawn?: SpawnHelper;
 }
 
 /** What was found in one frame. */
@@ -83,14 +86,14 @@ export class StabilityMeter {
   /** Called with each frame's map of visibility and what was measured, before they are let go. */
   onMap: ((frame: FrameStability, map: Float32Array, valid: Float32Array) => void) | null = null;
 
-  constructor({ width, height, pixelsPerDegree = 60, window = flickerWindow }: MeterOptions) {
+  constructor({ width, height, pixelsPerDegree = 60, window = flickerWindow, spawn }: MeterOptions) {
     if (width < LEAST_SIDE || height < LEAST_SIDE)
       throw new BadInputError(
         `Frames of ${width}×${height} pixels are too small: at least ${LEAST_SIDE} a side are needed.`,
       );
     this.width = width;
     this.height = height;
-    this.window = window(width, height, pixelsPerDegree);
+    this.window = window(width, height, pixelsPerDegree, spawn);
     this.runBlame = new RunBlame(width, height);
     this.tally = new KindTally(regionsOf(width, height).regions);
   }

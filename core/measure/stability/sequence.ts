@@ -8,6 +8,7 @@ import { estimateFlow } from './flow';
 import { withSlope } from './frameLayers';
 import { BLAME_STEP } from './runBlame';
 import { StabilityMeter, type FrameStability, type StabilityReport } from './meter';
+import type { SpawnHelper } from './rowHelper';
 import type { MeterFrame } from './window';
 
 export interface SequenceReport extends StabilityReport {
@@ -21,6 +22,8 @@ export interface SequenceReport extends StabilityReport {
 
 export interface SequenceOptions {
   pixelsPerDegree?: number;
+  /** See `MeterOptions`. */
+  spawn?: SpawnHelper;
   onFrame?: (found: FrameStability) => void;
   /** Gets the stepping of each frame that says its shutter and leaves trails. */
   onStepping?: (frame: number, found: SteppingFigures) => void;
@@ -98,8 +101,8 @@ export class SequenceMeter {
   }
 
   private begin(width: number, height: number): StabilityMeter {
-    const { pixelsPerDegree, onMap } = this.options;
-    const meter = new StabilityMeter({ width, height, pixelsPerDegree });
+    const { pixelsPerDegree, spawn, onMap } = this.options;
+    const meter = new StabilityMeter({ width, height, pixelsPerDegree, spawn });
     if (onMap) meter.onMap = ({ frame }, map, valid) => onMap(frame, map, valid);
     return meter;
   }

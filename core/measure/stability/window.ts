@@ -15,6 +15,7 @@ import {
 } from './flicker';
 import type { SoftAnswer } from './movingLight';
 import { regionSums } from './regions';
+import type { SpawnHelper } from './rowHelper';
 import { cubicAt } from './sample';
 import { follow, MIDDLE, mixMask, WINDOW, type TrackedFrame } from './track';
 import { compiledWindow } from './windowKernel';
@@ -51,9 +52,17 @@ export interface FlickerWindow {
   close(): void;
 }
 
-/** By the compiled loops where they can be had. @param pixelsPerDegree of the viewer */
-export function flickerWindow(width: number, height: number, pixelsPerDegree: number): FlickerWindow {
-  const compiled = kernelsInUse() ? compiledWindow(width, height, pixelsPerDegree) : null;
+/**
+ * By the compiled loops where they can be had.
+ * @param pixelsPerDegree of the viewer @param spawn starts a thread that helps, if there may be one
+ */
+export function flickerWindow(
+  width: number,
+  height: number,
+  pixelsPerDegree: number,
+  spawn?: SpawnHelper,
+): FlickerWindow {
+  const compiled = kernelsInUse() ? compiledWindow(width, height, pixelsPerDegree, spawn) : null;
   return compiled ?? plainWindow(width, height, pixelsPerDegree);
 }
 

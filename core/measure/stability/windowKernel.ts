@@ -2,6 +2,7 @@
 import { bindKernel, createKernelMemory, type BoundKernel } from '@daxel/kernel/load';
 import {
   BLACK,
+  BLOCK,
   blocksOf,
   DIM,
   FAST_SENSITIVITY,
@@ -12,6 +13,7 @@ import {
   WHITE,
 } from './flicker';
 import { FIELDS, REGION, regionsOf, type RegionSums } from './regions';
+import { RowTeam, type Loop, type SpawnHelper } from './rowHelper';
 import { BORDER, MIDDLE, WINDOW } from './track';
 import type { FlickerWindow, MeterFrame, WindowFlicker } from './window';
 
@@ -19,22 +21,24 @@ import type { FlickerWindow, MeterFrame, WindowFlicker } from './window';
 const BEHIND = 16;
 /** Memory larger than this is not kept for the next window. */
 const MOST_KEPT = 256 * 2 ** 20;
-/** Rows a call: an engine takes up its better code for a loop only when it is called anew. */
-const ROWS = 16;
+/** Pixels of a picture for which a second thread is worth its start. */
+const LEAST_SHARED = 200_000;
 /** Addresses of a frame in the table that the loops read. */
 const FRAME_ADDRESSES = 5;
 
-/** Memory that no window has; two windows at once have one each. */
-let idle: BoundKernel | null = null;
+/** Memory that no window has, with who works on it; two windows at once have one each. */
+let idle: { bound: BoundKernel; team: RowTeam } | null = null;
 
-function takeMemory(bytes: number): BoundKernel | null {
-  if (idle && idle.memory.buffer.byteLength >= bytes) {
+function takeMemory(bytes: number, spawn: SpawnHelper | undefined): typeof idle {
+  if (idle && idle.team.spawn === spawn && idle.bound.memory.buffer.byteLength >= bytes) {
     const kept = idle;
     idle = null;
     return kept;
   }
   const memory = createKernelMemory(bytes);
-  return memory && { memory, loops: bindKernel(memory) };
+  if (!memory) return null;
+  const bound = { memory, loops: bindKernel(memory) };
+  return { bound, team: new RowTeam(bound, spawn) };
 }
 
 /** Deals out addresses; 0 stands for what is not there. */
@@ -72,9 +76,15 @@ interface Held {
 /**
  * Places and sums in 32 bits. Where a point is lost by a hair, by one but not by the other, it may differ from the plain
  * twin; elsewhere maps are within a hundredth of what is noticed.
+ * @param spawn starts a thread that takes half of every frame, to the same bits
  * @returns null where the loops cannot be had, or not for pictures of this size
  */
-export function compiledWindow(width: number, height: number, pixelsPerDegree: number): FlickerWindow | null {
+export function compiledWindow(
+  width: number,
+  height: number,
+  pixelsPerDegree: number,
+  spawn?: SpawnHelper,
+): FlickerWindow | null {
   const count = width * height;
   const { take, end } = layout();
   const plane = (): number => take(count + BEHIND);
@@ -92,19 +102,22 @@ export function compiledWindow(width: number, height: number, pixelsPerDegree: n
   const [one, two, three, work, out, map] = [plane(), plane(), plane(), plane(), plane(), plane()];
   const blocks = blocksOf(width, height);
   const { across, regions } = regionsOf(width, height);
+  const down = regions / across;
   const small = take(blocks.width * blocks.height + BEHIND);
   const smallWork = take(blocks.width * blocks.height + BEHIND);
   const figures = take(regions * FIELDS.length * 2);
-  const regionWork = take(REGION * REGION);
+  // one for each thread
+  const regionWork = [take(REGION * REGION), take(REGION * REGION)];
   const kernels = flickerKernels(pixelsPerDegree);
   const longest = Math.max(...Object.values(kernels).map((k) => k.length));
-  const line = take(width + longest + 2 * BEHIND);
+  const lines = [take(width + longest + 2 * BEHIND), take(width + longest + 2 * BEHIND)];
   const weightsAt = Object.fromEntries(Object.entries(kernels).map(([name, k]) => [name, take(k.length)])) as Record<
     keyof typeof kernels,
     number
   >;
-  const bound = takeMemory(end());
-  if (!bound) return null;
+  const taken = takeMemory(end(), count >= LEAST_SHARED ? spawn : undefined);
+  if (!taken) return null;
+  const { bound, team } = taken;
   const { loops } = bound;
   const numbers = new Float32Array(bound.memory.buffer);
   const words = new Uint32Array(bound.memory.buffer);
@@ -112,55 +125,69 @@ export function compiledWindow(width: number, height: number, pixelsPerDegree: n
     numbers.set(kernel, weightsAt[name as keyof typeof kernels] / 4);
 
   const held: Held[] = [];
-  let taken = 0;
+  let frames = 0;
   let closed = false;
 
+  /** Which of the two threads takes rows from one on. */
+  const half = (from: number): 0 | 1 => (from === 0 ? 0 : 1);
   function filter(from: number, to: number, by: keyof typeof kernels, w: number, h: number, between: number): void {
-    const radius = (kernels[by].length - 1) / 2;
-    loops.filterRows(from, between, w, h, weightsAt[by], radius, line);
-    loops.filterColumns(between, to, w, h, weightsAt[by], radius);
+    const weights = [weightsAt[by], (kernels[by].length - 1) / 2] as const;
+    const at = (plane: number, y: number): number => plane + y * w * 4;
+    team.rows('filterRows', h, 1, (y, end) => [at(from, y), at(between, y), w, end - y, ...weights, lines[half(y)]]);
+    team.rows('filterColumns', h, 1, (y, end) => [between, to, w, h, ...weights, y, end]);
   }
   const blur = (from: number, to: number, by: 'slopes' | 'fast' | 'slow'): void =>
     filter(from, to, by, width, height, work);
+  const shrink = (from: number): void =>
+    team.rows('shrink', height, BLOCK, (y, end) => {
+      const to = small + (y / BLOCK) * blocks.width * 4;
+      return [from + y * width * 4, width, end - y, to];
+    });
   const wideBlur = (from: number, to: number, by: 'surround' | 'pool' | 'adapted'): void => {
-    loops.shrink(from, width, height, small);
+    shrink(from);
     filter(small, small, by, blocks.width, blocks.height, smallWork);
-    loops.enlarge(small, width, height, line, to);
+    team.rows('enlarge', height, 1, (y, end) => [small, width, height, y, end, lines[half(y)], to]);
   };
+  /** A loop over numbers alone. @param argsOf its arguments for planes that start so many bytes later, and a count */
+  const each = (name: Loop, argsOf: (later: number, count: number) => readonly number[]): void =>
+    team.rows(name, count, 4, (from, to) => argsOf(from * 4, to - from));
   const read = (at: number): Float32Array => numbers.slice(at / 4, at / 4 + count);
 
   function hold({ number, luminance, motion, ids }: MeterFrame): void {
-    const slot = slots[taken++ % WINDOW];
+    const slot = slots[frames++ % WINDOW];
     numbers.set(luminance, work / 4);
-    loops.toCandela(work, count, BLACK, WHITE, slot.raw);
+    each('toCandela', (later, n) => [work + later, n, BLACK, WHITE, slot.raw + later]);
     blur(slot.raw, slot.seen, 'slopes');
     loops.slopes(slot.seen, width, height, slot.steep);
     if (motion) numbers.set(motion, slot.motion / 4);
     if (ids) words.set(ids, slot.ids / 4);
     const mixes =
-      motion !== null && loops.mixMask(slot.motion, ids ? slot.ids : 0, width, height, work, line, slot.mixed) !== 0;
+      motion !== null &&
+      loops.mixMask(slot.motion, ids ? slot.ids : 0, width, height, work, lines[0], slot.mixed) !== 0;
     held.push({ slot, number, moves: motion !== null, mixes, named: ids !== null });
     if (held.length > WINDOW) held.shift();
   }
 
   /** Answers of both filters become a map. */
   function mapOf(quick: number, calm: number, to: number): void {
-    loops.weigh(quick, calm, adapted, count, DIM, out, three);
+    each('weigh', (b, n) => [quick + b, calm + b, adapted + b, n, DIM, out + b, three + b]);
     blur(out, one, 'fast');
     blur(three, two, 'slow');
     wideBlur(three, out, 'surround');
     const { fast: nearShare, slow: calmShare, surround: wideShare } = share;
     const gains = [FAST_SENSITIVITY, SLOW_SENSITIVITY, SURROUND] as const;
-    loops.respond(one, two, out, valid, nearShare, calmShare, wideShare, count, ...gains);
+    const planes = [one, two, out, valid, nearShare, calmShare, wideShare];
+    each('respond', (later, n) => [...planes.map((plane) => plane + later), n, ...gains]);
     wideBlur(one, one, 'pool');
     wideBlur(two, two, 'pool');
-    loops.together(one, two, valid, share.pool, count, GATE, to);
+    each('together', (b, n) => [one + b, two + b, valid + b, share.pool + b, n, GATE, to + b]);
   }
 
   function sumsOf(steep: number, ids: number, certain: number): RegionSums {
-    const size = [width, height, REGION, BORDER] as const;
-    loops.regionSums(one, two, valid, steep, ids, map, certain, ...size, regionWork, figures);
-    const found = new Float64Array(bound!.memory.buffer, figures, regions * FIELDS.length);
+    const planes = [one, two, valid, steep, ids, map, certain];
+    const size = [width, height, REGION, BORDER];
+    team.rows('regionSums', down, 1, (y, end) => [...planes, ...size, y, end, regionWork[half(y)], figures]);
+    const found = new Float64Array(bound.memory.buffer, figures, regions * FIELDS.length);
     const sums = { across, regions } as RegionSums;
     FIELDS.forEach((field, k) => {
       sums[field] = Float64Array.from({ length: regions }, (_, n) => found[n * FIELDS.length + k]);
@@ -173,16 +200,17 @@ export function compiledWindow(width: number, height: number, pixelsPerDegree: n
       const addresses = [slot.raw, slot.steep, moves ? slot.motion : 0, named ? slot.ids : 0, mixes ? slot.mixed : 0];
       words.set(addresses, table / 4 + k * FRAME_ADDRESSES);
     });
-    loops.bindWindow(table, width, height);
+    // every thread reads the table for itself
+    team.rows('bindWindow', 2, 1, () => [table, width, height]);
     const { slot, number, named } = held[MIDDLE];
     // the mean stands in a plane that the maps need only later
     const mean = one;
     numbers.copyWithin(mean / 4, slot.seen / 4, slot.seen / 4 + count);
     const still = held.every((h) => !h.moves);
     for (const plane of [fast, slow, valid, sureFast, sureSlow]) numbers.fill(0, plane / 4, plane / 4 + count);
-    for (let y = 0; y < height; y += ROWS)
-      if (still) loops.stayRows(y, y + ROWS, fast, slow, mean, valid);
-      else loops.followRows(y, y + ROWS, fast, slow, mean, valid, sureFast, sureSlow);
+    const planes = [fast, slow, mean, valid];
+    if (still) team.rows('stayRows', height, 1, (y, end) => [y, end, ...planes]);
+    else team.rows('followRows', height, 1, (y, end) => [y, end, ...planes, sureFast, sureSlow]);
     wideBlur(mean, adapted, 'adapted');
     loops.adapt(adapted, mean, count);
     blur(valid, share.fast, 'fast');
@@ -192,22 +220,26 @@ export function compiledWindow(width: number, height: number, pixelsPerDegree: n
     mapOf(fast, slow, map);
     const doubtful = !still && loops.anyAbove(map, count, 1) !== 0;
     if (doubtful) mapOf(sureFast, sureSlow, out);
-    loops.divide(fast, adapted, count, one);
+    each('divide', (b, n) => [fast + b, adapted + b, n, one + b]);
     blur(one, two, 'fast');
     const sums = sumsOf(slot.steep, named ? slot.ids : 0, doubtful ? out : map);
-    loops.shrink(two, width, height, small);
+    shrink(two);
     const soft = { ...blocks, blocks: numbers.slice(small / 4, small / 4 + blocks.width * blocks.height), sums };
     return { number, map: read(map), valid: read(valid), soft };
   }
 
   return {
     add(frame) {
+      team.meet();
       hold(frame);
       return held.length < WINDOW ? null : measure();
     },
     close() {
-      if (!closed && bound.memory.buffer.byteLength <= MOST_KEPT) idle = bound;
+      if (closed) return;
       closed = true;
+      if (bound.memory.buffer.byteLength > MOST_KEPT) return team.close();
+      idle?.team.close();
+      idle = taken;
     },
   };
 }
