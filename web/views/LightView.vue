@@ -10,6 +10,7 @@ import NumberField from '../components/NumberField.vue';
 import PictureStage from '../components/PictureStage.vue';
 import PictureTools from '../components/PictureTools.vue';
 import RigCard from '../components/RigCard.vue';
+import SceneState from '../components/SceneState.vue';
 import SurroundFields from '../components/SurroundFields.vue';
 import ViewKey from '../components/ViewKey.vue';
 import ZebraLayer from '../components/ZebraLayer.vue';
@@ -186,11 +187,13 @@ const { holding } = useLightKeys({ camera, document, view, zebra, chosen, lights
           />
         </template>
         <ViewKey v-if="view !== 'picture'" :view="view" />
-        <p v-if="failure" class="over" role="alert">{{ failure }}</p>
-        <p v-else-if="!scene || sketched" class="over" role="status">
-          {{ sketched ? 'Loading textures' : 'Loading the scene' }}, {{ Math.round(loading * 100) }} %
-        </p>
-        <p v-else-if="!lighting" class="over" role="status">Loading the environment picture…</p>
+        <SceneState
+          :failure="failure"
+          :ready="scene !== null"
+          :waiting="lighting ? '' : 'Loading the environment picture…'"
+          :sketched="sketched"
+          :loading="loading"
+        />
         <PictureTools
           v-model:tier="tier"
           v-model:zoom="zoom"
@@ -376,16 +379,5 @@ h1 {
 }
 .space {
   flex: 1;
-}
-.over {
-  position: absolute;
-  left: 50%;
-  top: 46%;
-  translate: -50%;
-  max-width: 70%;
-  padding: 6px 12px;
-  background: #f4f4f4;
-  color: #161616;
-  border-radius: 4px;
 }
 </style>

@@ -15,6 +15,7 @@ import LoupeStrip from '../components/LoupeStrip.vue';
 import PictureStage from '../components/PictureStage.vue';
 import PictureTools from '../components/PictureTools.vue';
 import RecipeMenu from '../components/RecipeMenu.vue';
+import SceneState from '../components/SceneState.vue';
 import StagePanel from '../components/StagePanel.vue';
 import { formatMs } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
@@ -180,10 +181,7 @@ async function renderStill(): Promise<void> {
         <p v-else-if="hint" class="hint">
           <span>{{ hint }}</span><button aria-label="Hide this line" @click="dismiss">×</button>
         </p>
-        <p v-if="failure" class="over" role="alert">{{ failure }}</p>
-        <p v-else-if="!scene || sketched" class="over" role="status">
-          {{ sketched ? 'Loading textures' : 'Loading the scene' }}, {{ Math.round(loading * 100) }} %
-        </p>
+        <SceneState :failure="failure" :ready="scene !== null" :sketched="sketched" :loading="loading" />
         <PictureTools
           v-model:tier="tier"
           v-model:zoom="zoom"
@@ -311,17 +309,6 @@ async function renderStill(): Promise<void> {
   width: max-content;
   max-width: calc(100% - 40px);
   padding: 4px 10px;
-  background: #f4f4f4;
-  color: #161616;
-  border-radius: 4px;
-}
-.over {
-  position: absolute;
-  left: 50%;
-  top: 46%;
-  translate: -50%;
-  max-width: 70%;
-  padding: 6px 12px;
   background: #f4f4f4;
   color: #161616;
   border-radius: 4px;
