@@ -93,6 +93,23 @@ describe('the picture that follows the hand', () => {
     expect(readings.value).toMatchObject({ width: 32, height: 16 });
   });
 
+  it('of a sketch is coarse, quick and stands for nothing, and stays until the scene itself is drawn', async () => {
+    const fine = { 'output.width': 320, 'output.height': 160, 'shadows.resolution': 2048 };
+    const { wish, picture, settledPicture, figures } = previewOf(
+      wishOf(fine, { sceneId: 'scene sketch', sketchOf: 'scene' }),
+    );
+    await settle();
+    expect(pool.asked.map(({ sceneId, recipe }) => [sceneId, recipe['output.width']])).toEqual([['scene sketch', 80]]);
+    expect(pool.asked[0].recipe['shadows.resolution']).toBe(512);
+    expect([picture.value?.width, settledPicture.value, figures.value]).toEqual([80, null, null]);
+    wish.value = wishOf(fine);
+    await nextTick();
+    expect(picture.value?.width).toBe(80);
+    await settle();
+    expect(pool.asked.at(-1)!.recipe['shadows.resolution']).toBe(2048);
+    expect([picture.value?.width, settledPicture.value?.width]).toEqual([320, 320]);
+  });
+
   it('that breaks says why, and the next one is drawn all the same', async () => {
     pool.failAt = 0;
     const { wish, failure, drawing } = previewOf(wishOf());

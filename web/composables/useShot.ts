@@ -71,7 +71,9 @@ export function useShot(shotId: Ref<string>, { sketched = false } = {}) {
       sketch.value = null;
     } catch (error) {
       room.discard();
-      if (!signal.aborted) failure.value = (error as Error).message;
+      if (signal.aborted) return;
+      scene.value = sketch.value = null;
+      failure.value = (error as Error).message;
     } finally {
       pool.forgetScene(sketchId);
     }
