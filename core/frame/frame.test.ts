@@ -70,6 +70,56 @@ describe('a frame', () => {
     expect((await p.render(request({ 'shadows.resolution': 512 })).promise).keptShadows).toBe(false);
   });
 
+  it.each<[string, Record<string, number | string | boolean>]>([
+    ['exposure', { 'lens.exposure': 2 }],
+    ['tone curve', { 'lens.tone': 'none' }],
+    ['bloom', { 'lens.bloom': 40 }],
+    ['vignette', { 'lens.vignette': 80 }],
+    ['dither', { 'output.dither': false }],
+    ['all of them, scaled', { 'lens.exposure': -1, 'lens.bloom': 20, 'samples.scale': 150 }],
+  ])('is developed anew to the bits of one that is drawn anew: %s', async (_name, change) => {
+    const size: Record<string, number> = 'samples.scale' in change ? { 'samples.scale': 150 } : {};
+    const [p, fresh] = [pool(), pool()];
+    const first = await p.render({ ...request(size), reuse: true }).promise;
+    expect([first.keptSamples, p.holds(request(change))]).toEqual([false, true]);
+    // another pose and another size lie in between
+    await p.render({ ...request({ ...size, 'output.width': 48 }), timeSeconds: 3, reuse: true }).promise;
+    const again = await p.render({ ...request(change), reuse: true }).promise;
+    expect([again.keptSamples, again.samples, again.stages.samples]).toEqual([true, 8, first.stages.samples]);
+    const drawn = await fresh.render(request(change)).promise;
+    for (const layer of ['beauty', 'display', 'depth'] as const)
+      expect([...again.views[layer]]).toEqual([...drawn.views[layer]]);
+    // and nothing of what lies in between is taken for its own afterwards
+    const next = await p.render(request({ ...change, 'shadows.resolution': 512 })).promise;
+    const whole = await fresh.render(request({ ...change, 'shadows.resolution': 512 })).promise;
+    expect([...next.views.display]).toEqual([...whole.views.display]);
+  });
+
+  it('is drawn anew when anything else has changed, when nobody said it may be kept, or when it was never whole', async () => {
+    const p = pool();
+    const kept = async (more: object): Promise<boolean> =>
+      (await p.render({ ...request(), reuse: true, ...more }).promise).keptSamples;
+    await kept({});
+    expect(await kept({ reuse: false })).toBe(false);
+    expect(await kept({})).toBe(true);
+    for (const more of [
+      { seed: 2 },
+      { timeSeconds: 1 },
+      { camera: cameraAt([0, 2, 3.001], [0, 0, 0]) },
+      { recipe: recipe({ 'samples.radius': 2 }) },
+      { lighting: { lights: [], environment: environment(0.5) } },
+      { view: 'depth' },
+      { regions: [{ x: 0, y: 0, width: 8, height: 8 }] },
+    ]) {
+      expect(await kept(more), JSON.stringify(more)).toBe(false);
+      await kept({});
+    }
+    let ticket: ReturnType<RenderPool['render']> | null = null;
+    ticket = p.render({ ...request({ 'samples.radius': 3 }), reuse: true }, () => ticket?.cancel());
+    expect((await ticket.promise).finished).toBe(false);
+    expect(await kept({ recipe: recipe({ 'samples.radius': 3 }) })).toBe(false);
+  });
+
   it('stops soon after it is cancelled, and the next one is whole', async () => {
     const p = pool();
     const reference = Array.from((await p.render(request()).promise).views.beauty);

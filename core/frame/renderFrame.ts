@@ -61,6 +61,8 @@ export interface FrameJob {
   keepPose: boolean;
   keepShadows: boolean;
   keepEnvironment: boolean;
+  /** The samples themselves: they are only developed. */
+  keepSamples: boolean;
 }
 
 /** Ties a frame to those before it. Frames of one run are rendered in order, into the same memory. */
@@ -180,6 +182,12 @@ export function renderFrame(
     return moment;
   };
 
+  const developer = memory ? developKernel(memory, frame.codes) : null;
+  if (job.keepSamples) {
+    samplesDone = settings.samples;
+    return outcome(develop(samplesDone, true));
+  }
+
   if (levels && !job.keepPose) {
     const filled = timed(GEOMETRY, () => fillDrawn(source, levels, pose));
     if (!team.share(1, filled)) return outcome(false);
@@ -192,7 +200,6 @@ export function renderFrame(
     if (!team.share(ENVIRONMENT_ITEMS, filled)) return outcome(false);
   }
 
-  const developer = memory ? developKernel(memory, frame.codes) : null;
   if (settings.path) return pathTraced(settings.path);
 
   const { samples, finished } = renderRaster(

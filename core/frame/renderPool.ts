@@ -2,6 +2,7 @@
 import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
 import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
+import { isPathTraced } from '../recipe/pathSettings';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { exp2 } from '../math/exact';
@@ -30,7 +31,7 @@ export interface ThreadPort {
   terminate(): void;
 }
 
-type Kept = 'levels' | 'keepPose' | 'keepShadows' | 'keepEnvironment' | 'samplesBefore';
+type Kept = 'levels' | 'keepPose' | 'keepShadows' | 'keepEnvironment' | 'keepSamples' | 'samplesBefore';
 export type FrameRequest = Omit<FrameJob, Kept | 'lighting' | 'view'> & {
   sceneId: string;
   /** A rig's light; the scene's own when absent. */
@@ -38,6 +39,8 @@ export type FrameRequest = Omit<FrameJob, Kept | 'lighting' | 'view'> & {
   view?: FrameJob['view'];
   /** Makes everything anew, so that its time is that of a first frame. */
   fresh?: boolean;
+  /** Develops the samples that stand in memory anew where only that has changed; its time is no measure of a frame then. */
+  reuse?: boolean;
   /** Goes on from here; of a path-traced frame of the same request. */
   resume?: Checkpoint;
   /** History of the frame before, where it was kept outside. */
@@ -52,6 +55,8 @@ export interface RenderedFrame extends FrameOutcome {
   bytes: Partial<Record<StageId, number>>;
   /** Shadow maps of an earlier frame served again, so their time is not in `stages`. */
   keptShadows: boolean;
+  /** Its samples served again: `stages` are what it took to draw them, `seconds` what it took now. */
+  keptSamples: boolean;
   /** What the artist should know of this frame, a sentence each. */
   notes: string[];
   /** Of a path-traced frame: its remaining noise and what was cut. */
@@ -75,6 +80,12 @@ export interface RenderTicket {
   progress(): number;
 }
 
+interface Drawn {
+  key: string;
+  stages: FrameOutcome['stages'];
+  keptShadows: boolean;
+}
+
 /** Frame sizes whose memory is kept. */
 const KEPT_SIZES = 3;
 /** Scene and frame memory above this is refused rather than left to fail half way. */
@@ -87,6 +98,8 @@ export class RenderPool {
   private readonly frames = new Map<string, Region>();
   /** The frame of a run that each region holds the history of. */
   private readonly histories = new WeakMap<Region, number>();
+  /** What the samples in each region are of, and what they took. */
+  private readonly drawn = new WeakMap<Region, Drawn>();
   private poseRegion = NO_REGION;
   private shadowRegion = NO_REGION;
   private poseKey = '';
@@ -162,6 +175,12 @@ export class RenderPool {
     });
   }
 
+  /** Whether a request that may `reuse` samples would find them. */
+  holds(request: FrameRequest): boolean {
+    const key = samplesKey(request);
+    return key !== null && [...this.frames.values()].some((region) => this.drawn.get(region)?.key === key);
+  }
+
   /** Queues a frame. @param onPicture called with each better picture until the promise settles */
   render(
     request: FrameRequest,
@@ -184,7 +203,7 @@ export class RenderPool {
     onPicture?: (frame: FrameViews, samples: number) => void,
     onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): Promise<RenderedFrame> {
-    const { sceneId, resume, kept, fresh, ...rest } = request;
+    const { sceneId, resume, kept, fresh, reuse, ...rest } = request;
     if (fresh) this.poseKey = this.shadowKey = this.environmentKey = '';
     const held = this.scenes.get(sceneId);
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
@@ -266,6 +285,12 @@ export class RenderPool {
     if (history?.before && !restored && this.histories.get(frameRegion) !== history.frame - 1)
       throw new Error('The frame before is no longer in memory: render this run from its start.');
     this.histories.delete(frameRegion);
+    const key = samplesKey(request);
+    const drawn = this.drawn.get(frameRegion);
+    const reused = reuse && key !== null && drawn?.key === key ? drawn : null;
+    this.drawn.delete(frameRegion);
+    // developing alone touches none of them
+    const keys = [this.poseKey, this.shadowKey, this.environmentKey];
     this.poseKey = this.shadowKey = this.environmentKey = '';
     if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
     const samplesBefore = settings.path && resume ? resume.samples : 0;
@@ -287,7 +312,11 @@ export class RenderPool {
           type: 'frame',
           ticket,
           sceneId,
-          job: { ...rest, lighting, view, levels, keepPose, keepShadows, keepEnvironment, samplesBefore },
+          job: {
+            ...rest,
+            ...{ lighting, view, levels, keepPose, keepShadows, keepEnvironment, samplesBefore },
+            keepSamples: reused !== null,
+          },
           needs,
           rays,
           poseRegion: this.poseRegion,
@@ -300,11 +329,16 @@ export class RenderPool {
       );
     }).finally(() => this.handlers.delete(ticket));
     if (history && outcome.finished) this.histories.set(frameRegion, history.frame);
-    if (outcome.finished || outcome.samples > 0) this.environmentKey = environmentKey;
-    if (outcome.finished || (outcome.samples > 0 && instants.length === 1)) {
+    const keptShadows = keepShadows && maps.soft.length === 0 && !settings.path;
+    if (reused) [this.poseKey, this.shadowKey, this.environmentKey] = keys;
+    else if (outcome.finished || outcome.samples > 0) this.environmentKey = environmentKey;
+    if (!reused && (outcome.finished || (outcome.samples > 0 && instants.length === 1))) {
       this.poseKey = after.pose;
       this.shadowKey = after.shadows;
     }
+    if (reused) this.drawn.set(frameRegion, reused);
+    else if (key !== null && outcome.finished)
+      this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });
     const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
     bytes.geometry = (bytes.geometry ?? 0) + held.region.bytes;
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
@@ -315,11 +349,13 @@ export class RenderPool {
     const { length: threads } = this.ports;
     return {
       ...outcome,
+      ...(reused && { stages: { ...reused.stages, lens: outcome.stages.lens } }),
       width,
       height,
       threads,
       bytes,
-      keptShadows: keepShadows && maps.soft.length === 0 && !settings.path,
+      keptShadows: reused ? reused.keptShadows : keptShadows,
+      keptSamples: reused !== null,
       notes,
       path,
       views,
@@ -343,6 +379,19 @@ export class RenderPool {
     }
     return region;
   }
+}
+
+/** What only developing reads: the samples are the same whatever they are set to. */
+const DEVELOPED = new Set(['lens.exposure', 'lens.tone', 'lens.bloom', 'lens.vignette', 'output.dither']);
+
+/** Names all that a picture's samples depend on; null where they are no picture's, or depend on more. */
+function samplesKey({ recipe, ...rest }: FrameRequest): string | null {
+  const { view, history, regions, resume, kept } = rest;
+  // a traced frame looks at its exposure for where it may stop, and instruments are developed in their own ways
+  if ((view ?? 'picture') !== 'picture' || isPathTraced(recipe) || history || regions || resume || kept) return null;
+  const settings = Object.entries(recipe).filter(([id]) => !DEVELOPED.has(id));
+  const { sceneId, camera, timeSeconds, seed, lighting } = rest;
+  return JSON.stringify([settings, sceneId, camera, timeSeconds, seed, lighting]);
 }
 
 /** Puts a checkpoint in place. @throws BadInputError when it is of another size */

@@ -17,12 +17,16 @@ export interface Figures {
   seconds: Partial<Record<StageId, number>>;
   bytes: Partial<Record<StageId, number>>;
   total: number;
+  /** What this picture took, of which parts may have been kept. */
+  took: number;
   threads: number;
   width: number;
   height: number;
   samples: number;
   /** Positions on each light with extent, for every pixel sample. */
   lightSamples: number;
+  /** Its samples were kept and only developed anew; the seconds of its stages are from when they were drawn. */
+  keptSamples: boolean;
   /** Shadow maps were kept from an earlier picture; their time is from when they were drawn. */
   keptShadows: boolean;
   /** Fingerprint of the scene-linear picture: equal when every bit is. */
@@ -87,7 +91,9 @@ export function usePreview(wish: Ref<Wish | null>) {
       figures.value = {
         seconds: { ...frame.stages, shadows: frame.keptShadows ? lastShadowSeconds : frame.stages.shadows },
         bytes: frame.bytes,
-        total: frame.seconds,
+        total: frame.keptSamples ? Object.values(frame.stages).reduce((a, b) => a + b, 0) : frame.seconds,
+        took: frame.seconds,
+        keptSamples: frame.keptSamples,
         threads: frame.threads,
         width: frame.width,
         height: frame.height,

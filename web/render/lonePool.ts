@@ -14,7 +14,15 @@ import type { FromLone, ToLone } from './loneProgram';
 /** What a page needs of a pool. */
 export type Renderer = Pick<
   RenderPool,
-  'threads' | 'setScene' | 'receiveScene' | 'forgetScene' | 'setPicture' | 'hasPicture' | 'render' | 'terminate'
+  | 'threads'
+  | 'setScene'
+  | 'receiveScene'
+  | 'holds'
+  | 'forgetScene'
+  | 'setPicture'
+  | 'hasPicture'
+  | 'render'
+  | 'terminate'
 >;
 
 /** The worker as its owner sees it. */
@@ -64,6 +72,11 @@ export class LonePool implements Renderer {
 
   forgetScene(id: string): void {
     if (this.scenes.delete(id)) this.port?.post({ type: 'forget', id });
+  }
+
+  /** The worker knows, and cannot be asked. */
+  holds(): boolean {
+    return false;
   }
 
   setPicture(id: string, picture: EnvironmentPicture): void {
@@ -141,6 +154,7 @@ function unfinished({ recipe }: FrameRequest): RenderedFrame {
     threads: 1,
     bytes: {},
     keptShadows: false,
+    keptSamples: false,
     notes: [],
     path: null,
     views: {} as FrameViews,

@@ -5,10 +5,11 @@ import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import { cameraAt } from '@daxel/core/testing/scenes';
 import { coarseRecipe, Preview, type Picture } from './preview';
 
-/** A pool whose frames end when the test says so. */
-function heldPool() {
+/** A pool whose frames end when the test says so. @param held seed of requests whose samples it has */
+function heldPool(held = -1) {
   const asked: { request: FrameRequest; cancelled: boolean; finish: () => void; fail: (e: Error) => void }[] = [];
   const pool = {
+    holds: ({ seed }: FrameRequest) => seed === held,
     render(request: FrameRequest): RenderTicket {
       const width = request.recipe['output.width'] as number;
       const height = request.recipe['output.height'] as number;
@@ -100,6 +101,17 @@ describe('the preview', () => {
     asked[1].finish();
     await settle();
     expect(heard.settled).toMatchObject([{ coarse: false, width: 400 }]);
+  });
+
+  it('draws no coarse picture of what needs only to be developed anew', async () => {
+    const { pool, asked } = heldPool(7);
+    const { settled, listener } = listen();
+    new Preview(pool, listener).show(request(7));
+    await settle();
+    expect(asked.map((a) => [a.request.recipe['output.width'], a.request.reuse])).toEqual([[400, true]]);
+    asked[0].finish();
+    await settle();
+    expect(settled).toHaveLength(1);
   });
 
   it('cancels a full picture for a newer wish', async () => {

@@ -33,7 +33,7 @@ export class Preview {
   private looping = false;
 
   constructor(
-    private readonly pool: Pick<Renderer, 'render'>,
+    private readonly pool: Pick<Renderer, 'render' | 'holds'>,
     private readonly listener: PreviewListener,
   ) {}
 
@@ -74,7 +74,9 @@ export class Preview {
     const height = recipe['output.height'] as number;
     const samples = totalSamples(recipe);
     const { coarseOnly } = this;
-    if (coarseOnly || width * height * samples > QUICK_PIXELS) {
+    // a picture that is only developed anew is there as soon as a coarse one
+    const quickly = width * height * samples <= QUICK_PIXELS || this.pool.holds(request);
+    if (coarseOnly || !quickly) {
       const alike = coarseRecipe(recipe);
       // maps that no better picture will use need not be as fine
       const quick = { ...alike, 'shadows.resolution': Math.min(512, alike['shadows.resolution'] as number) };
@@ -82,7 +84,7 @@ export class Preview {
       this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true), coarse);
       if (this.next || coarseOnly) return;
     }
-    this.full = this.pool.render(request, (views, done) => {
+    this.full = this.pool.render({ ...request, reuse: true }, (views, done) => {
       if (!this.next && done < samples) this.listener.onPicture(copyPicture(views, width, height, done, false));
     });
     const frame = await this.full.promise.finally(() => (this.full = null));

@@ -17,6 +17,8 @@ export class FakePool {
   depth = 5;
   private waiting: (() => void)[] = [];
 
+  holds = (): boolean => false;
+
   render = (request: FrameRequest): RenderTicket => {
     const number = this.asked.push(request) - 1;
     const ticket = { finished: true };
@@ -54,7 +56,7 @@ export class FakePool {
     const stages = { geometry: 0.1, shadows: 0.2, samples: 0.3 };
     return {
       ...{ finished, width, height, samples: 1, threads: 2, seconds: 0.6, stages, bytes: { samples: 1000 } },
-      ...{ keptShadows: false, notes: [], path: null, views },
+      ...{ keptShadows: false, keptSamples: false, notes: [], path: null, views },
       ...this.more,
     } as unknown as RenderedFrame;
   }

@@ -74,7 +74,8 @@ const label = computed(
 const settledText = computed(() => {
   if (holding.value && before.value) return 'The picture before the last change';
   const f = figures.value;
-  return drawing.value || !f ? '' : `settled in ${formatMs(f.total)} · bits ${f.hash.slice(0, 8)}`;
+  if (drawing.value || !f) return '';
+  return `${f.keptSamples ? 'developed' : 'settled'} in ${formatMs(f.took)} · bits ${f.hash.slice(0, 8)}`;
 });
 
 function addPatch(r: { x: number; y: number; width: number; height: number }): void {

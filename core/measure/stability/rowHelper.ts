@@ -38,8 +38,7 @@ function run(loops: KernelExports, name: Loop, args: readonly number[]): number 
 function changed(control: Int32Array, at: number, from: number, timeMs = Infinity): boolean {
   // loops follow one another at once: a thread that sleeps in between wakes too late
   for (let k = 0; k < SPINS; k++) if (Atomics.load(control, at) !== from) return true;
-  while (Atomics.load(control, at) === from)
-    if (Atomics.wait(control, at, from, timeMs) === 'timed-out') return false;
+  while (Atomics.load(control, at) === from) if (Atomics.wait(control, at, from, timeMs) === 'timed-out') return false;
   return true;
 }
 
