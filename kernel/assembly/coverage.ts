@@ -2,7 +2,7 @@
  * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Two pixels at a
  * time in doubles, so that coverage is that of the twins to the bit: core/raster/visibility, core/shadows/shadowMap.
  */
-import { colors, corner, f, isWhite, triangleMaterial, triangles } from './scenery';
+import { colors, corner, f, isWhite, triangleMaterial, triangles, whole } from './scenery';
 
 let clip: usize = 0;
 /** Four 16-bit numbers a triangle: the pixels that it may touch, both ends inclusive. */
@@ -392,6 +392,7 @@ export function drawSheets(
   colour: usize,
   stride: i32,
 ): i32 {
+  const zero = f64x2.splat(0);
   let others = 0;
   for (let k = 0; k < count; k++) {
     const t = load<i32>(list + (<usize>k << 2));
@@ -416,30 +417,55 @@ export function drawSheets(
     const own0 = ownsEdge(a0, b0);
     const own1 = ownsEdge(a1, b1);
     const own2 = ownsEdge(a2, b2);
+    const wide = toX - fromX > 8;
+    const va0 = f64x2.splat(a0);
+    const va1 = f64x2.splat(a1);
+    const va2 = f64x2.splat(a2);
     for (let y = fromY; y < toY; y++) {
       const py = <f64>y + 0.5;
       const row = <usize>(y * stride);
-      for (let x = fromX; x < toX; x++) {
-        const px = <f64>x + 0.5;
+      const b0py = b0 * py;
+      const b1py = b1 * py;
+      const b2py = b2 * py;
+      const bzpy = bz * py;
+      rowFrom = fromX;
+      rowTo = toX;
+      if (wide) {
+        narrow(b0py + c0, a0, 0.5);
+        narrow(b1py + c1, a1, 0.5);
+        narrow(b2py + c2, a2, 0.5);
+      }
+      for (let x = rowFrom; x < rowTo; x += 2) {
+        const px = f64x2.replace_lane(f64x2.splat(<f64>x + 0.5), 1, <f64>x + 1.5);
         // in this order, as everywhere where an edge decides who owns it
-        const e0 = a0 * px + b0 * py + c0;
-        if (!(e0 >= 0)) continue;
-        const e1 = a1 * px + b1 * py + c1;
-        if (!(e1 >= 0)) continue;
-        const e2 = a2 * px + b2 * py + c2;
-        if (!(e2 >= 0)) continue;
-        if ((e0 == 0 && !own0) || (e1 == 0 && !own1) || (e2 == 0 && !own2)) continue;
-        const z = az * px + bz * py + cz;
-        const at = (row + <usize>x) << 2;
-        if (!(z <= 1) || z <= f(map + at)) continue;
-        if (z > f(depth + at)) store<f32>(depth + at, <f32>z);
-        const was = load<u32>(colour + at);
-        const r = <u32>(<f64>(was & 255) * red + 0.5);
-        const g = <u32>(<f64>((was >> 8) & 255) * green + 0.5);
-        const b = <u32>(<f64>((was >> 16) & 255) * blue + 0.5);
-        store<u32>(colour + at, r | (g << 8) | (b << 16));
+        const e0 = f64x2.add(f64x2.add(f64x2.mul(va0, px), f64x2.splat(b0py)), f64x2.splat(c0));
+        const e1 = f64x2.add(f64x2.add(f64x2.mul(va1, px), f64x2.splat(b1py)), f64x2.splat(c1));
+        const e2 = f64x2.add(f64x2.add(f64x2.mul(va2, px), f64x2.splat(b2py)), f64x2.splat(c2));
+        let inside = i64x2.bitmask(
+          v128.and(v128.and(f64x2.ge(e0, zero), f64x2.ge(e1, zero)), f64x2.ge(e2, zero)),
+        );
+        if (inside === 0) continue;
+        if (!own0) inside &= ~i64x2.bitmask(f64x2.eq(e0, zero));
+        if (!own1) inside &= ~i64x2.bitmask(f64x2.eq(e1, zero));
+        if (!own2) inside &= ~i64x2.bitmask(f64x2.eq(e2, zero));
+        if (inside & 1) tintTexel(az * (<f64>x + 0.5) + bzpy + cz, (row + <usize>x) << 2, map, depth, colour, red, green, blue);
+        if (inside & 2 && x + 1 < rowTo)
+          tintTexel(az * (<f64>x + 1.5) + bzpy + cz, (row + <usize>x + 1) << 2, map, depth, colour, red, green, blue);
       }
     }
   }
   return others;
+}
+
+/** A sheet at depth z before what is solid colours the light of a texel. @param at bytes from the start of each map */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function tintTexel(z: f64, at: usize, map: usize, depth: usize, colour: usize, red: f64, green: f64, blue: f64): void {
+  if (!(z <= 1) || z <= f(map + at)) return;
+  if (z > f(depth + at)) store<f32>(depth + at, <f32>z);
+  const was = load<u32>(colour + at);
+  const r = <u32>whole(floor<f64>(<f64>(was & 255) * red + 0.5));
+  const g = <u32>whole(floor<f64>(<f64>((was >> 8) & 255) * green + 0.5));
+  const b = <u32>whole(floor<f64>(<f64>((was >> 16) & 255) * blue + 0.5));
+  store<u32>(colour + at, r | (g << 8) | (b << 16));
 }

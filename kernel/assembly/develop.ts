@@ -1,5 +1,5 @@
 /** From sums of samples to display codes: lens, tone curve, rounding. Twins: core/frame/develop, core/film/tone. */
-import { f, two } from './scenery';
+import { f, two, whole } from './scenery';
 
 /** Bytes of a pixel's sums. */
 const SUMS: usize = 64;
@@ -63,10 +63,11 @@ function code(linear: f64, codes: usize): f64 {
   if (!(linear > 0)) return 0;
   if (linear >= 1) return 255;
   const p = sqrt<f64>(linear) * CODE_STEPS;
-  const i = <i32>p;
+  const floored = floor<f64>(p);
+  const i = whole(floored);
   const at = codes + (<usize>i << 2);
   const low = f(at);
-  return low + (f(at + 4) - low) * (p - <f64>i);
+  return low + (f(at + 4) - low) * (p - floored);
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
@@ -80,7 +81,7 @@ function noise(value: i32): f64 {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function put(at: usize, value: f64): void {
-  store<u8>(at, value < 255 ? <u8><i32>value : 255);
+  store<u8>(at, value < 255 ? <u8>whole(floor<f64>(value)) : 255);
 }
 
 /**

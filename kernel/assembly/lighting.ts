@@ -17,6 +17,7 @@ import {
   S_ROUGHNESS,
   S_VIEW,
   two,
+  whole,
 } from './scenery';
 import {
   AREA,
@@ -391,10 +392,12 @@ function reflectedRadiance(x: f64, y: f64, z: f64, roughness: f64): void {
   const side = ENVIRONMENT_SIDE;
   const px = min<f64>(48 - 1.001, max<f64>(0, (0.5 * a + 0.5) * <f64>side - 0.5));
   const py = min<f64>(48 - 1.001, max<f64>(0, (0.5 * b + 0.5) * <f64>side - 0.5));
-  const x0 = <i32>px;
-  const y0 = <i32>py;
-  const fx = px - <f64>x0;
-  const fy = py - <f64>y0;
+  const left = floor<f64>(px);
+  const top = floor<f64>(py);
+  const x0 = whole(left);
+  const y0 = whole(top);
+  const fx = px - left;
+  const fy = py - top;
   const level = min<f64>(ENVIRONMENT_LEVELS - 1, roughness * (ENVIRONMENT_LEVELS - 1));
   const l0 = min<i32>(ENVIRONMENT_LEVELS - 2, <i32>level);
   const far = level - <f64>l0;

@@ -83,6 +83,19 @@ export function two(at: usize): v128 {
   return f64x2.promote_low_f32x4(v128.load64_zero(at));
 }
 
+/** Adding it leaves the whole part of smaller numbers in the lowest bits. */
+const MAGIC: f64 = 6755399441055744;
+
+/**
+ * A number without fraction, below 2³¹ in size, as an integer: converting traps what is larger, and looking for that takes
+ * longer than this. Of larger ones, and of what is no number, it makes anything.
+ */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function whole(x: f64): i32 {
+  return <i32>reinterpret<i64>(x + MAGIC);
+}
+
 /** Is the vertex colour at an address opaque white? */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline

@@ -1,5 +1,5 @@
 /** How much of a light passes its shadow maps: choice of map, bias, box filter, glass. Twin: core/shadows/shadowAt. */
-import { f } from './scenery';
+import { f, whole } from './scenery';
 
 /** Where the maps lie: depths, blocks, depth and tint of glass (0 where glass casts nothing). */
 let depths: usize = 0;
@@ -213,8 +213,8 @@ function filtered(
 ): f64 {
   const base = depths + (<usize>load<f64>(view + OFFSET) << 2);
   if (taps == 1) {
-    let x = <i32>floor<f64>(u);
-    let y = <i32>floor<f64>(v);
+    let x = whole(floor<f64>(u));
+    let y = whole(floor<f64>(v));
     if (x < 0 || y < 0 || x >= n || y >= n) {
       if (!clamped) return 1;
       x = x < 0 ? 0 : x >= n ? n - 1 : x;
@@ -227,10 +227,10 @@ function filtered(
   const startY = v / spacing - many / 2;
   const kx = floor<f64>(startX);
   const ky = floor<f64>(startY);
-  const x0 = <i32>floor<f64>((kx + 0.5) * spacing);
-  const y0 = <i32>floor<f64>((ky + 0.5) * spacing);
-  const x1 = <i32>floor<f64>((kx + many + 0.5) * spacing);
-  const y1 = <i32>floor<f64>((ky + many + 0.5) * spacing);
+  const x0 = whole(floor<f64>((kx + 0.5) * spacing));
+  const y0 = whole(floor<f64>((ky + 0.5) * spacing));
+  const x1 = whole(floor<f64>((kx + many + 0.5) * spacing));
+  const y1 = whole(floor<f64>((ky + many + 0.5) * spacing));
   const fx = startX - kx;
   const fy = startY - ky;
   let sum: f64 = 0;
@@ -239,14 +239,14 @@ function filtered(
     if (clear >= 0) return clear;
     if (taps == 3 && x1 - x0 <= 3 && x0 + 3 < n && depth > 0) {
       // four neighbours at once: a depth reaches a float where its value rounded down does
-      const c1 = <i32>floor<f64>((kx + 1.5) * spacing) - x0;
-      const c2 = <i32>floor<f64>((kx + 2.5) * spacing) - x0;
+      const c1 = whole(floor<f64>((kx + 1.5) * spacing)) - x0;
+      const c2 = whole(floor<f64>((kx + 2.5) * spacing)) - x0;
       const c3 = x1 - x0;
       let below = <f32>depth;
       if (<f64>below > depth) below = reinterpret<f32>(reinterpret<i32>(below) - 1);
       const reach = f32x4.splat(below);
       for (let j = 0; j <= 3; j++) {
-        const row = base + ((<usize>(<i32>floor<f64>((ky + <f64>j + 0.5) * spacing)) * <usize>n) << 2);
+        const row = base + ((<usize>(whole(floor<f64>((ky + <f64>j + 0.5) * spacing))) * <usize>n) << 2);
         const passed = i32x4.bitmask(f32x4.ge(reach, v128.load(row + (<usize>x0 << 2))));
         const first: f64 = passed & 1 ? 1 - fx : 0;
         const last: f64 = (passed >> c3) & 1 ? fx : 0;
@@ -256,10 +256,10 @@ function filtered(
       return sum / 9;
     }
     for (let j = 0; j <= taps; j++) {
-      const row = base + ((<usize>(<i32>floor<f64>((ky + <f64>j + 0.5) * spacing)) * <usize>n) << 2);
+      const row = base + ((<usize>(whole(floor<f64>((ky + <f64>j + 0.5) * spacing))) * <usize>n) << 2);
       let rowSum: f64 = depth >= f(row + (<usize>x0 << 2)) ? 1 - fx : 0;
       for (let i = 1; i < taps; i++) {
-        const x = <usize>(<i32>floor<f64>((kx + <f64>i + 0.5) * spacing));
+        const x = <usize>(whole(floor<f64>((kx + <f64>i + 0.5) * spacing)));
         if (depth >= f(row + (x << 2))) rowSum += 1;
       }
       if (depth >= f(row + (<usize>x1 << 2))) rowSum += fx;
@@ -268,7 +268,7 @@ function filtered(
     return sum / <f64>(taps * taps);
   }
   for (let j = 0; j <= taps; j++) {
-    let y = <i32>floor<f64>((ky + <f64>j + 0.5) * spacing);
+    let y = whole(floor<f64>((ky + <f64>j + 0.5) * spacing));
     let outside = y < 0 || y >= n;
     if (outside && clamped) {
       y = y < 0 ? 0 : n - 1;
@@ -277,7 +277,7 @@ function filtered(
     const wy = j == 0 ? 1 - fy : j == taps ? fy : 1;
     let rowSum: f64 = 0;
     for (let i = 0; i <= taps; i++) {
-      let x = <i32>floor<f64>((kx + <f64>i + 0.5) * spacing);
+      let x = whole(floor<f64>((kx + <f64>i + 0.5) * spacing));
       const w = i == 0 ? 1 - fx : i == taps ? fx : 1;
       if (outside || x < 0 || x >= n) {
         if (outside || !clamped) {
@@ -318,25 +318,46 @@ function throughGlass(view: usize, n: i32, u: f64, v: f64, depth: f64): void {
   const offset = <usize>load<f64>(view + OFFSET);
   const x = u - 0.5;
   const y = v - 0.5;
-  const x0 = <i32>floor<f64>(x);
-  const y0 = <i32>floor<f64>(y);
-  let r: f64 = 0;
-  let g: f64 = 0;
-  let b: f64 = 0;
-  for (let k = 0; k < 4; k++) {
-    const cx = x0 + (k & 1);
-    const cy = y0 + (k >> 1);
-    const weight =
-      ((k & 1) == 1 ? x - <f64>x0 : 1 - x + <f64>x0) * ((k & 2) == 2 ? y - <f64>y0 : 1 - y + <f64>y0);
-    const row = cy < 0 ? 0 : cy >= n ? n - 1 : cy;
-    const column = cx < 0 ? 0 : cx >= n ? n - 1 : cx;
-    const i = (offset + <usize>(row * n + column)) << 2;
-    const colour: u32 = f(glassDepth + i) > depth ? load<u32>(glassTint + i) : 0xffffff;
-    r += <f64>(colour & 255) * weight;
-    g += <f64>((colour >> 8) & 255) * weight;
-    b += <f64>((colour >> 16) & 255) * weight;
-  }
-  litR *= r / 255;
-  litG *= g / 255;
-  litB *= b / 255;
+  const left = floor<f64>(x);
+  const top = floor<f64>(y);
+  const x0 = whole(left);
+  const y0 = whole(top);
+  const right = x - left;
+  const bottom = y - top;
+  const leftShare = 1 - x + left;
+  const topShare = 1 - y + top;
+  const column0 = inMap(x0, n);
+  const column1 = inMap(x0 + 1, n);
+  const row0 = offset + inMap(y0, n) * <usize>n;
+  const row1 = offset + inMap(y0 + 1, n) * <usize>n;
+  passedR = 0;
+  passedG = 0;
+  passedB = 0;
+  passTexel((row0 + column0) << 2, depth, leftShare * topShare);
+  passTexel((row0 + column1) << 2, depth, right * topShare);
+  passTexel((row1 + column0) << 2, depth, leftShare * bottom);
+  passTexel((row1 + column1) << 2, depth, right * bottom);
+  litR *= passedR / 255;
+  litG *= passedG / 255;
+  litB *= passedB / 255;
+}
+
+let passedR: f64 = 0;
+let passedG: f64 = 0;
+let passedB: f64 = 0;
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function inMap(place: i32, n: i32): usize {
+  return <usize>(place < 0 ? 0 : place >= n ? n - 1 : place);
+}
+
+/** Adds what one texel lets through. @param at bytes from the start of the glass maps */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function passTexel(at: usize, depth: f64, weight: f64): void {
+  const colour: u32 = f(glassDepth + at) > depth ? load<u32>(glassTint + at) : 0xffffff;
+  passedR += <f64>(colour & 255) * weight;
+  passedG += <f64>((colour >> 8) & 255) * weight;
+  passedB += <f64>((colour >> 16) & 255) * weight;
 }

@@ -31,6 +31,7 @@ import {
   triangleMaterial,
   two,
   uvs,
+  whole,
 } from './scenery';
 
 /** Bytes of a material, of one of its texture slots, of a texture's record. */
@@ -398,8 +399,8 @@ function addBilinear(table: usize, level: i32, s: f64, t: f64, lut: usize, weigh
   const fy = y - y0;
   const repeatS = load<i32>(table, 4) == 0;
   const repeatT = load<i32>(table, 8) == 0;
-  const ix = <i32>x0;
-  const iy = <i32>y0;
+  const ix = whole(x0);
+  const iy = whole(y0);
   const xa = ix < 0 ? (repeatS ? w - 1 : 0) : ix;
   const xb = ix + 1 >= w ? (repeatS ? 0 : w - 1) : ix + 1;
   const ya = iy < 0 ? (repeatT ? h - 1 : 0) : iy;
@@ -445,8 +446,8 @@ function addBilinear(table: usize, level: i32, s: f64, t: f64, lut: usize, weigh
 function wrapCoordinate(t: f64, mode: i32): f64 {
   if (!(t - t == 0)) return 0; // NaN or infinite uvs read the first texel
   if (mode == 2) return t < 0 ? 0 : t > 1 ? 1 : t;
-  const whole = floor<f64>(t);
-  const rest = t - whole;
+  const floored = floor<f64>(t);
+  const rest = t - floored;
   if (mode == 0) return rest;
-  return (<i64>whole & 1) == 0 ? rest : 1 - rest;
+  return (<i64>floored & 1) == 0 ? rest : 1 - rest;
 }
