@@ -3,6 +3,7 @@ import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { packSketch, sketchBytes } from '@daxel/core/scene/packScene';
 import { api } from '../api/client';
+import type { SceneRoom } from '@daxel/core/frame/renderPool';
 import { createRenderer, type Renderer } from '../render/browserPool';
 import { useProjects } from '../stores/projects';
 
@@ -11,6 +12,7 @@ export const LAST_VISITED = 'daxel-last-shot';
 /** One pool for the life of the page: starting threads and sending scenes is slow, keeping them is not. */
 let sharedPool: Renderer | null = null;
 let held: { id: string; scene: CompiledScene } | null = null;
+let sketches = 0;
 /** A sketch that spares less than this share of a scene's bytes is not worth a picture of its own. */
 const SPARED = 0.3;
 /** A sketch is drawn before the rest comes, which takes the same processors; milliseconds it gets. */
@@ -49,13 +51,14 @@ export function useShot(shotId: Ref<string>, { sketched = false } = {}) {
 
   async function load(sceneId: string, id: string, size: number, { signal }: AbortController): Promise<void> {
     const pool = renderPool();
-    const room = pool.receiveScene(size);
-    const sketchId = `${id} sketch`;
+    // a screen that is being left may still hold one of the same scene
+    const sketchId = `${id} sketch ${++sketches}`;
+    let room: SceneRoom | null = null;
     let needed: number | null = null;
     const drawn = new Promise<void>((resolve) => (sketchDrawn = resolve));
     const onArrived = (bytes: number): void | Promise<void> => {
       loading.value = bytes / size;
-      if (!sketched || sketch.value) return;
+      if (!sketched || sketch.value || !room) return;
       needed ??= sketchBytes(room.bytes, bytes);
       if (needed === null || bytes < needed || needed > size * (1 - SPARED)) return;
       scene.value = pool.setScene(sketchId, packSketch(room.bytes).buffer);
@@ -63,14 +66,16 @@ export function useShot(shotId: Ref<string>, { sketched = false } = {}) {
       return Promise.race([drawn, new Promise<void>((resolve) => setTimeout(resolve, SKETCH_MS))]);
     };
     try {
+      room = pool.receiveScene(size);
       await api.compiledScene(sceneId, room.bytes, onArrived, signal);
       signal.throwIfAborted();
       if (held) pool.forgetScene(held.id);
+      held = null;
       held = { id, scene: room.keep(id) };
       scene.value = held.scene;
       sketch.value = null;
     } catch (error) {
-      room.discard();
+      room?.discard();
       if (signal.aborted) return;
       scene.value = sketch.value = null;
       failure.value = (error as Error).message;
