@@ -61,6 +61,18 @@ describe('a sequence of pictures', () => {
     expect(measure(images(sequences.alternating(4), false)).index).toBeGreaterThan(5);
   });
 
+  it('says when much of it is too bright for the display to show flicker', () => {
+    const dim = images(sequences.alternating(4), false);
+    const brighter = (factor: number): SequenceReport =>
+      measure(dim.map((f) => ({ ...f, tone: 'neutral', rgb: f.rgb.map((v) => v * factor) })));
+    const said = ({ notes }: SequenceReport): string[] => notes.filter((n) => n.includes('as bright as'));
+    expect(said(brighter(1))).toEqual([]);
+    const burnt = brighter(2 ** 10);
+    expect(burnt.index).toBeLessThan(brighter(1).index / 3);
+    expect(said(burnt)).toHaveLength(1);
+    expect(said(burnt)[0]).toMatch(/^100 % of the picture/);
+  });
+
   it('says when vectors are of another scale or way', () => {
     const wrong = (factor: number): SequenceReport =>
       measure(

@@ -35,6 +35,11 @@ export interface SequenceOptions {
 const MISFIT = 1.1;
 /** Pixels that move less say nothing of that. */
 const MOVING = 0.5;
+/** Display light from which on more of it is hardly seen, and the share of such pixels from which on that is said. */
+const BURNT = 0.99;
+const MUCH_BURNT = 0.2;
+/** Every so many pixels are looked at for that. A prime, so that no column is left out. */
+const BURNT_STEP = 13;
 /** Blur before flow is sought, pixels. */
 const SMOOTH = gaussianKernel(1.2, 4);
 
@@ -49,6 +54,8 @@ export class SequenceMeter {
   private unlikeStill = 0;
   private lost = 0;
   private vectors = 0;
+  private burnt = 0;
+  private looked = 0;
   private stepping: SequenceReport['stepping'] = null;
 
   constructor(private readonly options: SequenceOptions = {}) {}
@@ -70,6 +77,10 @@ export class SequenceMeter {
     if (this.source === 'layer' && !motion)
       throw new BadInputError(`${image.name} has no motion layer, the frames before it have: render it with them.`);
     const shown = image.shown ?? displayLuminance(image);
+    for (let i = 0; i < shown.length; i += BURNT_STEP) {
+      this.looked++;
+      if (shown[i] >= BURNT) this.burnt++;
+    }
     const layers = image.light && withSlope(image.light, image, shown, BLAME_STEP);
     const frame = { number, luminance: shown, motion, ids: image.ids ?? null, layers };
     this.lookForStepping(image, frame.luminance, number);
@@ -167,6 +178,10 @@ export class SequenceMeter {
     if (report.coverage < 0.995)
       notes.push(
         `${percent(report.coverage)} of the picture was measured; the rest was hidden, too near the border or lost.`,
+      );
+    if (this.burnt > MUCH_BURNT * this.looked)
+      notes.push(
+        `${percent(this.burnt / this.looked)} of the picture is as bright as the display can show: what flickers there is not seen. Was it rendered with its exposure?`,
       );
     if (this.lost > this.vectors * 0.001)
       notes.push(
