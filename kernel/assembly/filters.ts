@@ -5,6 +5,81 @@
 
 const BLOCK: i32 = 16;
 
+/** Weights that are the same on both sides, or the negative of each other: then two values share a product. */
+const EVEN: i32 = 1;
+const ODD: i32 = -1;
+const OTHER: i32 = 0;
+
+function symmetry(weights: usize, radius: i32): i32 {
+  let even = true;
+  let odd = load<f32>(weights + (<usize>radius << 2)) === 0;
+  for (let k = 0; k < radius; k++) {
+    const a = load<f32>(weights + (<usize>k << 2));
+    const b = load<f32>(weights + (<usize>(2 * radius - k) << 2));
+    if (a !== b) even = false;
+    if (a !== -b) odd = false;
+  }
+  return even ? EVEN : odd ? ODD : OTHER;
+}
+
+/** Where the block is that holds pixel `next` of a row: the last one may hold some of those before. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function blockAt(next: i32, width: i32): i32 {
+  return max(0, min(next, width - BLOCK));
+}
+
+/**
+ * Sixteen filtered pixels.
+ * @param centre values of the pixels themselves; their neighbours lie `step` bytes apart, all within the plane
+ * @param middle the middle one of the weights @param kind from `symmetry`
+ */
+function block(to: usize, centre: usize, step: usize, middle: usize, radius: i32, kind: i32): void {
+  const w0 = v128.load32_splat(middle);
+  let a = f32x4.mul(v128.load(centre), w0);
+  let b = f32x4.mul(v128.load(centre, 16), w0);
+  let c = f32x4.mul(v128.load(centre, 32), w0);
+  let d = f32x4.mul(v128.load(centre, 48), w0);
+  let before = centre;
+  let after = centre;
+  if (kind === EVEN) {
+    for (let k = 1; k <= radius; k++) {
+      const w = v128.load32_splat(middle + (<usize>k << 2));
+      before -= step;
+      after += step;
+      a = f32x4.add(a, f32x4.mul(f32x4.add(v128.load(before), v128.load(after)), w));
+      b = f32x4.add(b, f32x4.mul(f32x4.add(v128.load(before, 16), v128.load(after, 16)), w));
+      c = f32x4.add(c, f32x4.mul(f32x4.add(v128.load(before, 32), v128.load(after, 32)), w));
+      d = f32x4.add(d, f32x4.mul(f32x4.add(v128.load(before, 48), v128.load(after, 48)), w));
+    }
+  } else if (kind === ODD) {
+    for (let k = 1; k <= radius; k++) {
+      const w = v128.load32_splat(middle + (<usize>k << 2));
+      before -= step;
+      after += step;
+      a = f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(after), v128.load(before)), w));
+      b = f32x4.add(b, f32x4.mul(f32x4.sub(v128.load(after, 16), v128.load(before, 16)), w));
+      c = f32x4.add(c, f32x4.mul(f32x4.sub(v128.load(after, 32), v128.load(before, 32)), w));
+      d = f32x4.add(d, f32x4.mul(f32x4.sub(v128.load(after, 48), v128.load(before, 48)), w));
+    }
+  } else {
+    for (let k = 1; k <= radius; k++) {
+      const w = v128.load32_splat(middle + (<usize>k << 2));
+      const v = v128.load32_splat(middle - (<usize>k << 2));
+      before -= step;
+      after += step;
+      a = f32x4.add(a, f32x4.add(f32x4.mul(v128.load(before), v), f32x4.mul(v128.load(after), w)));
+      b = f32x4.add(b, f32x4.add(f32x4.mul(v128.load(before, 16), v), f32x4.mul(v128.load(after, 16), w)));
+      c = f32x4.add(c, f32x4.add(f32x4.mul(v128.load(before, 32), v), f32x4.mul(v128.load(after, 32), w)));
+      d = f32x4.add(d, f32x4.add(f32x4.mul(v128.load(before, 48), v), f32x4.mul(v128.load(after, 48), w)));
+    }
+  }
+  v128.store(to, a);
+  v128.store(to, b, 16);
+  v128.store(to, c, 32);
+  v128.store(to, d, 48);
+}
+
 /**
  * Filters along rows.
  * @param weights 2 · radius + 1 numbers
@@ -20,44 +95,22 @@ export function filterRows(
   radius: i32,
   line: usize,
 ): void {
-  const taps = 2 * radius + 1;
+  const kind = symmetry(weights, radius);
+  const middle = weights + (<usize>radius << 2);
+  const start = line + (<usize>radius << 2);
   for (let y = 0; y < height; y++) {
     const row = source + ((<usize>y * <usize>width) << 2);
     const first = load<f32>(row);
     const last = load<f32>(row + (<usize>(width - 1) << 2));
     for (let i = 0; i < radius; i++) store<f32>(line + (<usize>i << 2), first);
-    memory.copy(line + (<usize>radius << 2), row, <usize>width << 2);
-    for (let i = 0; i < radius + BLOCK; i++) store<f32>(line + (<usize>(radius + width + i) << 2), last);
+    memory.copy(start, row, <usize>width << 2);
+    for (let i = 0; i < radius + BLOCK; i++) store<f32>(start + (<usize>(width + i) << 2), last);
     const to = out + ((<usize>y * <usize>width) << 2);
     for (let next = 0; next < width; next += BLOCK) {
-      const x = blockAt(next, width);
-      let a = f32x4.splat(0);
-      let b = f32x4.splat(0);
-      let c = f32x4.splat(0);
-      let d = f32x4.splat(0);
-      let at = line + (<usize>x << 2);
-      for (let k = 0; k < taps; k++) {
-        const w = v128.load32_splat(weights + (<usize>k << 2));
-        a = f32x4.add(a, f32x4.mul(v128.load(at), w));
-        b = f32x4.add(b, f32x4.mul(v128.load(at, 16), w));
-        c = f32x4.add(c, f32x4.mul(v128.load(at, 32), w));
-        d = f32x4.add(d, f32x4.mul(v128.load(at, 48), w));
-        at += 4;
-      }
-      const p = to + (<usize>x << 2);
-      v128.store(p, a);
-      v128.store(p, b, 16);
-      v128.store(p, c, 32);
-      v128.store(p, d, 48);
+      const at = <usize>blockAt(next, width) << 2;
+      block(to + at, start + at, 4, middle, radius, kind);
     }
   }
-}
-
-/** Where the block is that holds pixel `next` of a row: the last one may hold some of those before. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function blockAt(next: i32, width: i32): i32 {
-  return max(0, min(next, width - BLOCK));
 }
 
 /** The same along columns, for some rows. @param source 16 numbers behind its end are read */
@@ -72,28 +125,44 @@ export function filterColumns(
   to: i32,
 ): void {
   const stride = <usize>width << 2;
+  const kind = symmetry(weights, radius);
+  const middle = weights + (<usize>radius << 2);
   for (let y = from; y < to; y++) {
     const target = out + <usize>y * stride;
+    const row = source + <usize>y * stride;
+    const inside = y >= radius && y + radius < height;
     for (let next = 0; next < width; next += BLOCK) {
-      const x = blockAt(next, width);
-      let a = f32x4.splat(0);
-      let b = f32x4.splat(0);
-      let c = f32x4.splat(0);
-      let d = f32x4.splat(0);
-      const column = source + (<usize>x << 2);
-      for (let k = -radius; k <= radius; k++) {
-        const at = column + <usize>min(height - 1, max(0, y + k)) * stride;
-        const w = v128.load32_splat(weights + (<usize>(k + radius) << 2));
-        a = f32x4.add(a, f32x4.mul(v128.load(at), w));
-        b = f32x4.add(b, f32x4.mul(v128.load(at, 16), w));
-        c = f32x4.add(c, f32x4.mul(v128.load(at, 32), w));
-        d = f32x4.add(d, f32x4.mul(v128.load(at, 48), w));
-      }
-      const p = target + (<usize>x << 2);
-      v128.store(p, a);
-      v128.store(p, b, 16);
-      v128.store(p, c, 32);
-      v128.store(p, d, 48);
+      const at = <usize>blockAt(next, width) << 2;
+      if (inside) block(target + at, row + at, stride, middle, radius, kind);
+      else clampedBlock(target + at, source + at, stride, y, height, middle, radius);
     }
   }
+}
+
+/** Sixteen filtered pixels of row y whose neighbours in the column may lie outside. @param column those of row 0 */
+function clampedBlock(
+  to: usize,
+  column: usize,
+  stride: usize,
+  y: i32,
+  height: i32,
+  middle: usize,
+  radius: i32,
+): void {
+  let a = f32x4.splat(0);
+  let b = f32x4.splat(0);
+  let c = f32x4.splat(0);
+  let d = f32x4.splat(0);
+  for (let k = -radius; k <= radius; k++) {
+    const at = column + <usize>min(height - 1, max(0, y + k)) * stride;
+    const w = v128.load32_splat(middle + (k << 2));
+    a = f32x4.add(a, f32x4.mul(v128.load(at), w));
+    b = f32x4.add(b, f32x4.mul(v128.load(at, 16), w));
+    c = f32x4.add(c, f32x4.mul(v128.load(at, 32), w));
+    d = f32x4.add(d, f32x4.mul(v128.load(at, 48), w));
+  }
+  v128.store(to, a);
+  v128.store(to, b, 16);
+  v128.store(to, c, 32);
+  v128.store(to, d, 48);
 }

@@ -19,6 +19,9 @@ interface Family {
 
 const waves = (x: number, y: number): number => 0.4 + 0.2 * Math.sin(x * 0.7 + y * 0.3) + 0.1 * Math.cos(y * 0.9);
 const inSquare = (x: number, y: number, n: number): boolean => Math.abs(x - 30 - 3 * n) < 12 && Math.abs(y - 37) < 12;
+/** Light that cannot be, or is brighter than white, at a few places. */
+const oddAt = (place: number, n: number): number | null =>
+  place === n ? NaN : place < 14 ? 40 : place < 20 ? -1 : null;
 /** A pan that goes wrong in places: it leads out of the picture, is no number, or has no end. */
 const broken = (x: number): number => (x < 50 ? 0.4 : x < 60 ? NaN : x < 70 ? Infinity : x < 80 ? -1e30 : 90);
 
@@ -43,7 +46,11 @@ const families: [string, Family][] = [
   ['vectors that are no numbers or far too long', { luminance: waves, motion: (x) => [broken(x), 0.1] }],
   [
     'light that is no number, or brighter than white',
-    { luminance: (x, _y, n) => (x % 9 === n ? NaN : x % 7 === 0 ? 40 : -1), motion: () => [0.25, 0] },
+    {
+      // uneven in between: of slopes that are all alike it is rounding that says which belong to edges
+      luminance: (x, y, n) => oddAt((x * 31 + y * 17) % 101, n) ?? 0.5 * waves(x, y),
+      motion: () => [0.25, 0],
+    },
   ],
 ];
 
