@@ -288,10 +288,11 @@ export class RenderPool {
     const key = samplesKey(request);
     const drawn = this.drawn.get(frameRegion);
     const reused = reuse && key !== null && drawn?.key === key ? drawn : null;
-    this.drawn.delete(frameRegion);
-    // developing alone touches none of them
-    const keys = [this.poseKey, this.shadowKey, this.environmentKey];
-    this.poseKey = this.shadowKey = this.environmentKey = '';
+    // developing alone touches none of what these are of
+    if (!reused) {
+      this.drawn.delete(frameRegion);
+      this.poseKey = this.shadowKey = this.environmentKey = '';
+    }
     if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
     const samplesBefore = settings.path && resume ? resume.samples : 0;
     const ticket = ++this.tickets;
@@ -330,15 +331,14 @@ export class RenderPool {
     }).finally(() => this.handlers.delete(ticket));
     if (history && outcome.finished) this.histories.set(frameRegion, history.frame);
     const keptShadows = keepShadows && maps.soft.length === 0 && !settings.path;
-    if (reused) [this.poseKey, this.shadowKey, this.environmentKey] = keys;
-    else if (outcome.finished || outcome.samples > 0) this.environmentKey = environmentKey;
-    if (!reused && (outcome.finished || (outcome.samples > 0 && instants.length === 1))) {
-      this.poseKey = after.pose;
-      this.shadowKey = after.shadows;
+    if (!reused) {
+      if (outcome.finished || outcome.samples > 0) this.environmentKey = environmentKey;
+      if (outcome.finished || (outcome.samples > 0 && instants.length === 1)) {
+        this.poseKey = after.pose;
+        this.shadowKey = after.shadows;
+      }
+      if (key !== null && outcome.finished) this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });
     }
-    if (reused) this.drawn.set(frameRegion, reused);
-    else if (key !== null && outcome.finished)
-      this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });
     const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
     bytes.geometry = (bytes.geometry ?? 0) + held.region.bytes;
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
