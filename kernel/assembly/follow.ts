@@ -4,7 +4,7 @@
  */
 import { calmAnswer, followFour, quickAnswer, setFours } from './followFour';
 import { followPoint } from './followPoint';
-import { BORDER, height, raw0, raw1, raw2, raw3, raw4, width } from './window';
+import { BORDER, height, raw0, raw1, raw2, raw3, raw4, setAnswers, width } from './window';
 
 /**
  * Follows the points of some rows and writes what the two temporal filters answer, cd/m², where they are not lost.
@@ -26,12 +26,13 @@ export function followRows(
   const end = min(height - BORDER, to);
   const last = width - BORDER;
   setFours();
+  setAnswers(quick, calm, mean, valid, sureQuick, sureCalm);
   for (let y = begin; y < end; y++)
     for (let next = BORDER; next < last; next += 4) {
       // the last four of a row may hold some of those before
       const x = min(next, last - 4);
-      if (followFour(x, y, quick, calm, mean, valid, sureQuick, sureCalm)) continue;
-      for (let i = x; i < x + 4; i++) followPoint(i, y, quick, calm, mean, valid, sureQuick, sureCalm);
+      if (followFour(x, y)) continue;
+      for (let i = x; i < x + 4; i++) followPoint(i, y);
     }
 }
 

@@ -4,8 +4,9 @@
  */
 import { DOUBT, MOST_RESIDUAL, SETTLED } from './followPoint';
 import {
-  BORDER, cubicAt, height, ids0, ids1, ids2, ids3, ids4, integers, mixed0, mixed1, mixed2, mixed3, mixed4, motion0, motion1,
-  motion2, motion3, raw0, raw1, raw2, raw3, raw4, row, steep0, steep1, steep3, steep4, sums, vectorAt, width,
+  BORDER, calm, cubicAt, height, ids0, ids1, ids2, ids3, ids4, integers, mean, mixed0, mixed1, mixed2, mixed3, mixed4, motion0,
+  motion1, motion2, motion3, quick, raw0, raw1, raw2, raw3, raw4, row, steep0, steep1, steep3, steep4, sums, sureCalm, sureQuick,
+  valid, vectorAt, width,
 } from './window';
 
 /**
@@ -318,16 +319,7 @@ export function calmAnswer(s0: v128, s2: v128, s4: v128): v128 {
  * Follows four points from (x, y) on, as `followPoint` each of them.
  * @returns false when some are lost and some are not, or something is not the same for all: then nothing was written
  */
-export function followFour(
-  x: i32,
-  y: i32,
-  quick: usize,
-  calm: usize,
-  mean: usize,
-  valid: usize,
-  sureQuick: usize,
-  sureCalm: usize,
-): bool {
+export function followFour(x: i32, y: i32): bool {
   const at2 = y * width + x;
   if (mixed2 !== 0) {
     const marks = load<u32>(mixed2 + <usize>at2);

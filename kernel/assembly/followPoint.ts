@@ -1,7 +1,8 @@
 /** Following one point through the frames around its own, and what its light does there. */
 import {
-  BORDER, cubicAt, height, ids0, ids1, ids2, ids3, ids4, integers, mixed0, mixed1, mixed2, mixed3, mixed4, motion0, motion1,
-  motion2, motion3, motion4, raw0, raw1, raw2, raw3, raw4, steep0, steep1, steep3, steep4, sums, vectorAt, width,
+  BORDER, calm, cubicAt, height, ids0, ids1, ids2, ids3, ids4, integers, mean, mixed0, mixed1, mixed2, mixed3, mixed4, motion0,
+  motion1, motion2, motion3, motion4, quick, raw0, raw1, raw2, raw3, raw4, steep0, steep1, steep3, steep4, sums, sureCalm,
+  sureQuick, valid, vectorAt, width,
 } from './window';
 
 /** Farther than this from where it should be a point is lost, pixels. */
@@ -74,20 +75,8 @@ function marked(mixed: usize, at: i32): bool {
   return mixed !== 0 && load<u8>(mixed + <usize>at) === 1;
 }
 
-/**
- * Follows the point (x, y) and writes what the two temporal filters answer, cd/m², where it is not lost; see `followRows`
- * for the planes.
- */
-export function followPoint(
-  x: i32,
-  y: i32,
-  quick: usize,
-  calm: usize,
-  mean: usize,
-  valid: usize,
-  sureQuick: usize,
-  sureCalm: usize,
-): void {
+/** Follows the point (x, y) and writes what the two temporal filters answer, cd/m², where it is not lost. */
+export function followPoint(x: i32, y: i32): void {
   const least = f32x4.splat(<f32>BORDER);
   const right = <f32>(width - 1 - BORDER);
   const bottom = <f32>(height - 1 - BORDER);

@@ -41,6 +41,30 @@ export let mixed2: usize = 0;
 export let mixed3: usize = 0;
 export let mixed4: usize = 0;
 
+/** Planes of a number a pixel that what was found is written to, set by `setAnswers`: see `followRows`. */
+export let quick: usize = 0;
+export let calm: usize = 0;
+export let mean: usize = 0;
+export let valid: usize = 0;
+export let sureQuick: usize = 0;
+export let sureCalm: usize = 0;
+
+export function setAnswers(
+  quick_: usize,
+  calm_: usize,
+  mean_: usize,
+  valid_: usize,
+  sureQuick_: usize,
+  sureCalm_: usize,
+): void {
+  quick = quick_;
+  calm = calm_;
+  mean = mean_;
+  valid = valid_;
+  sureQuick = sureQuick_;
+  sureCalm = sureCalm_;
+}
+
 /** @param table five frames in order, five addresses each */
 export function bindWindow(table: usize, w: i32, h: i32): void {
   width = w;
