@@ -14,11 +14,33 @@ export interface KernelExports {
     order: number,
   ): number;
   packetCount(): number;
-  mixMask(motion: number, ids: number, width: number, height: number, edges: number, last: number, out: number): number;
-  bindWindow(table: number, width: number, height: number): void;
-  followRows(
+  mixEdges(
+    motion: number,
+    ids: number,
+    width: number,
+    height: number,
     from: number,
     to: number,
+    edges: number,
+    speed: number,
+  ): void;
+  widenRows(edges: number, width: number, from: number, to: number, radius: number, line: number, out: number): void;
+  widenColumns(
+    edges: number,
+    width: number,
+    height: number,
+    from: number,
+    to: number,
+    radius: number,
+    out: number,
+  ): void;
+  followRows(
+    table: number,
+    width: number,
+    height: number,
+    from: number,
+    to: number,
+    seen: number,
     quick: number,
     calm: number,
     mean: number,
@@ -26,8 +48,21 @@ export interface KernelExports {
     sureQuick: number,
     sureCalm: number,
   ): void;
-  stayRows(from: number, to: number, quick: number, calm: number, mean: number, valid: number): void;
-  slopes(plane: number, width: number, height: number, out: number): void;
+  stayRows(
+    table: number,
+    width: number,
+    height: number,
+    from: number,
+    to: number,
+    seen: number,
+    quick: number,
+    calm: number,
+    mean: number,
+    valid: number,
+    sureQuick: number,
+    sureCalm: number,
+  ): void;
+  slopes(plane: number, width: number, height: number, from: number, to: number, out: number): void;
   regionSums(
     contrast: number,
     smooth: number,

@@ -179,21 +179,24 @@ export function anyAbove(plane: usize, count: i32, limit: f32): bool {
   return false;
 }
 
-/** Change of a plane over two pixels, across and down, except along the border, where it is 0. */
-export function slopes(plane: usize, width: i32, height: i32, out: usize): void {
+/** Change of a plane over two pixels, across and down, for some rows, except along the border, where it is 0. */
+export function slopes(plane: usize, width: i32, height: i32, from: i32, to: i32, out: usize): void {
   const row = <usize>width << 2;
-  memory.fill(out, 0, row * <usize>height);
-  for (let y = 1; y < height - 1; y++) {
+  for (let y = from; y < to; y++) {
     const p = plane + <usize>y * row;
-    const to = out + <usize>y * row;
-    for (let x = 1; x < width - 1; x += 4) {
-      const at = <usize>x << 2;
+    const line = out + <usize>y * row;
+    if (y === 0 || y === height - 1) {
+      memory.fill(line, 0, row);
+      continue;
+    }
+    // the last four of a row may hold some of those before
+    for (let next = 1; next < width - 1; next += 4) {
+      const at = <usize>max(1, min(next, width - 5)) << 2;
       const across = f32x4.abs(f32x4.sub(v128.load(p + at, 4), v128.load(p + at - 4)));
       const down = f32x4.abs(f32x4.sub(v128.load(p + at + row), v128.load(p + at - row)));
-      v128.store(to + at, f32x4.add(across, down));
+      v128.store(line + at, f32x4.add(across, down));
     }
-    // what ran over is the border
-    store<f32>(to + row - 4, 0);
-    store<f32>(to + row, 0);
+    store<f32>(line, 0);
+    store<f32>(line + row - 4, 0);
   }
 }

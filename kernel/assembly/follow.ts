@@ -4,29 +4,51 @@
  */
 import { calmAnswer, followFour, quickAnswer, setFours } from './followFour';
 import { followPoint } from './followPoint';
-import { BORDER, height, raw0, raw1, raw2, raw3, raw4, setAnswers, width } from './window';
+import {
+  bindWindow, BORDER, calm, height, mean, quick, raw0, raw1, raw2, raw3, raw4, row, setAnswers, sureCalm, sureQuick, valid, width,
+} from './window';
+
+/** Before the points of some rows are followed: nothing is known of them but the frame's own light. */
+function clearRows(from: i32, to: i32, seen: usize): void {
+  const first = <usize>from * row;
+  const bytes = <usize>(to - from) * row;
+  memory.copy(mean + first, seen + first, bytes);
+  memory.fill(quick + first, 0, bytes);
+  memory.fill(calm + first, 0, bytes);
+  memory.fill(valid + first, 0, bytes);
+  memory.fill(sureQuick + first, 0, bytes);
+  memory.fill(sureCalm + first, 0, bytes);
+}
 
 /**
  * Follows the points of some rows and writes what the two temporal filters answer, cd/m², where they are not lost.
+ * @param table see `bindWindow`
  * @param from, to rows: the first, and the first that is no more followed
- * @param quick, calm answers, 0 before @param mean of the five frames @param valid 1 where it was followed, 0 before
- * @param sureQuick, sureCalm answers if each vector were wrong by `DOUBT` in the better direction, 0 before
+ * @param seen light of the frame in the middle
+ * @param quick_, calm_ answers, else 0 @param mean_ of the five frames, else `seen` @param valid_ 1 where it was followed, else 0
+ * @param sureQuick_, sureCalm_ answers if each vector were wrong by `DOUBT` in the better direction, else 0
  */
 export function followRows(
+  table: usize,
+  w: i32,
+  h: i32,
   from: i32,
   to: i32,
-  quick: usize,
-  calm: usize,
-  mean: usize,
-  valid: usize,
-  sureQuick: usize,
-  sureCalm: usize,
+  seen: usize,
+  quick_: usize,
+  calm_: usize,
+  mean_: usize,
+  valid_: usize,
+  sureQuick_: usize,
+  sureCalm_: usize,
 ): void {
+  bindWindow(table, w, h);
+  setFours();
+  setAnswers(quick_, calm_, mean_, valid_, sureQuick_, sureCalm_);
+  clearRows(from, to, seen);
   const begin = max(BORDER, from);
   const end = min(height - BORDER, to);
   const last = width - BORDER;
-  setFours();
-  setAnswers(quick, calm, mean, valid, sureQuick, sureCalm);
   for (let y = begin; y < end; y++)
     for (let next = BORDER; next < last; next += 4) {
       // the last four of a row may hold some of those before
@@ -37,7 +59,23 @@ export function followRows(
 }
 
 /** As `followRows` where no frame of the window moves: every point stays where it is, and no vector can be wrong. */
-export function stayRows(from: i32, to: i32, quick: usize, calm: usize, mean: usize, valid: usize): void {
+export function stayRows(
+  table: usize,
+  w: i32,
+  h: i32,
+  from: i32,
+  to: i32,
+  seen: usize,
+  quick_: usize,
+  calm_: usize,
+  mean_: usize,
+  valid_: usize,
+  sureQuick_: usize,
+  sureCalm_: usize,
+): void {
+  bindWindow(table, w, h);
+  setAnswers(quick_, calm_, mean_, valid_, sureQuick_, sureCalm_);
+  clearRows(from, to, seen);
   const begin = max(BORDER, from);
   const end = min(height - BORDER, to);
   const last = width - BORDER;

@@ -1,8 +1,7 @@
 export { build, packetCount } from './build';
 export { filterColumns, filterRows } from './filters';
 export { regionSums } from './regions';
-export { mixMask } from './mixed';
-export { bindWindow } from './window';
+export { mixEdges, widenColumns, widenRows } from './mixed';
 export { followRows, stayRows } from './follow';
 export { adapt, anyAbove, divide, enlarge, respond, shrink, slopes, toCandela, together, weigh } from './flicker';
 export { flipColors, flipOpponents, flipTogether, lengths, mixPlanes, scalePlane } from './flip';

@@ -1,6 +1,7 @@
 /**
- * A second thread for loops that work on rows: it takes one half of each while the caller does the other. Both wait for
- * each other by numbers in shared memory, so the caller needs no turn of its event loop in between.
+ * A second thread for loops that work on rows: a loop is cut into parts, the caller takes them from the first on, the
+ * helper from the last, until none is left. Both wait for each other by numbers in shared memory, so the caller needs no
+ * turn of its event loop in between; a helper that is late, asleep or disturbed takes fewer parts.
  */
 import { adoptKernel, bindKernel, kernelModule, type BoundKernel, type KernelExports } from '@daxel/kernel/load';
 
@@ -15,12 +16,21 @@ export type SpawnHelper = (start: HelperStart) => { terminate(): void };
 
 export type Loop = keyof KernelExports;
 
-/** Integers of the control block, then its arguments as doubles. */
-const [ASKED, DONE, LOOP, COUNT, READY] = [0, 1, 2, 3, 4];
+/** Into so many parts a loop is cut at most. */
+export const PARTS = 8;
+/** Most arguments of a loop. */
+const ARGUMENTS = 24;
+/**
+ * Integers of the control block, then the arguments of each part as doubles. `TICKET` is the number of the job with how
+ * many of its parts are taken, so that who comes late takes none of the next job unawares.
+ */
+const [ASKED, DONE, LOOP, COUNT, READY, TICKET, CUT] = [0, 1, 2, 3, 4, 5, 6];
 const ARGUMENTS_AT = 64;
-const CONTROL_BYTES = ARGUMENTS_AT + 24 * 8;
+const CONTROL_BYTES = ARGUMENTS_AT + PARTS * ARGUMENTS * 8;
 const END = -1;
-/** So long no half of a loop takes, milliseconds. */
+/** Jobs are numbered up to this and then from one on again. */
+const JOBS = 2 ** 24;
+/** So long no part of a loop takes, milliseconds. */
 const LOST_MS = 20_000;
 /** Looks before a thread goes to sleep, about half a millisecond. */
 const SPINS = 30_000;
@@ -34,12 +44,28 @@ function run(loops: KernelExports, name: Loop, args: readonly number[]): number 
   return (loops[name] as (...a: readonly number[]) => number)(...args);
 }
 
-/** Waits until a number is no longer what it was. @returns false when that takes too long */
-function changed(control: Int32Array, at: number, from: number, timeMs = Infinity): boolean {
-  // loops follow one another at once: a thread that sleeps in between wakes too late
-  for (let k = 0; k < SPINS; k++) if (Atomics.load(control, at) !== from) return true;
-  while (Atomics.load(control, at) === from) if (Atomics.wait(control, at, from, timeMs) === 'timed-out') return false;
-  return true;
+/**
+ * Waits until a number is what it should be, or no longer what it should not.
+ * @returns false when that takes too long
+ */
+function waitFor(control: Int32Array, at: number, good: (value: number) => boolean, timeMs = Infinity): boolean {
+  for (;;) {
+    // loops follow one another at once: a thread that sleeps in between wakes too late
+    for (let k = 0; k < SPINS; k++) if (good(Atomics.load(control, at))) return true;
+    const seen = Atomics.load(control, at);
+    if (good(seen)) return true;
+    if (Atomics.wait(control, at, seen, timeMs) === 'timed-out') return false;
+  }
+}
+
+/** Takes the next part of a job. @returns false when none is left, or the job is over */
+function takePart(control: Int32Array, job: number): boolean {
+  for (;;) {
+    const ticket = Atomics.load(control, TICKET);
+    const taken = ticket & (2 * PARTS - 1);
+    if ((ticket - taken) / (2 * PARTS) !== job || taken >= control[CUT]) return false;
+    if (Atomics.compareExchange(control, TICKET, ticket, ticket + 1) === ticket) return true;
+  }
 }
 
 /** Whether a helper that was started so takes part by now. */
@@ -53,7 +79,7 @@ export class RowTeam {
   private readonly control: Int32Array | null = null;
   private readonly args: Float64Array | null = null;
   private readonly thread: { terminate(): void } | null = null;
-  private asked = 0;
+  private job = 0;
   private together = false;
 
   constructor(
@@ -69,29 +95,45 @@ export class RowTeam {
     this.thread = spawn({ memory: bound.memory, kernel, control });
   }
 
-  /** Looks whether the helper has started; what both have bound before this is to be bound again. */
+  /** Looks whether the helper has started, and wakes it, for loops are about to come. */
   meet(): void {
-    this.together = this.control !== null && Atomics.load(this.control, READY) !== 0;
+    const { control } = this;
+    this.together = control !== null && Atomics.load(control, READY) !== 0;
+    if (control && this.together) Atomics.notify(control, ASKED);
   }
 
   /**
    * Runs a loop over rows 0 … `rows` − 1.
-   * @param step halves begin at multiples of it
-   * @param argsOf its arguments for the rows from one on up to another
+   * @param step parts begin at multiples of it
+   * @param argsOf its arguments for the rows from one on up to another, which are the part of that number, below PARTS
    * @throws Error when the helper does not answer
    */
-  rows(name: Loop, rows: number, step: number, argsOf: (from: number, to: number) => readonly number[]): void {
-    const middle = Math.ceil(rows / 2 / step) * step;
-    const { control, args } = this;
-    if (!this.together || !control || !args || middle >= rows) return void run(this.bound.loops, name, argsOf(0, rows));
-    const theirs = argsOf(middle, rows);
-    args.set(theirs);
+  rows(
+    name: Loop,
+    rows: number,
+    step: number,
+    argsOf: (from: number, to: number, part: number) => readonly number[],
+  ): void {
+    const { control, args, bound } = this;
+    const size = Math.ceil(rows / PARTS / step) * step;
+    const cut = Math.ceil(rows / size);
+    if (!this.together || !control || !args || cut < 2) return void run(bound.loops, name, argsOf(0, rows, 0));
+    const parts: (readonly number[])[] = [];
+    for (let n = 0; n < cut; n++) {
+      parts.push(argsOf(n * size, Math.min(rows, (n + 1) * size), n));
+      args.set(parts[n], n * ARGUMENTS);
+    }
+    this.job = (this.job % (JOBS - 1)) + 1;
     control[LOOP] = this.names.indexOf(name);
-    control[COUNT] = theirs.length;
-    Atomics.store(control, ASKED, ++this.asked);
+    control[COUNT] = parts[0].length;
+    control[CUT] = cut;
+    Atomics.store(control, DONE, 0);
+    Atomics.store(control, TICKET, this.job * 2 * PARTS);
+    Atomics.store(control, ASKED, this.job);
     Atomics.notify(control, ASKED);
-    run(this.bound.loops, name, argsOf(0, middle));
-    if (!changed(control, DONE, this.asked - 1, LOST_MS))
+    let own = 0;
+    while (takePart(control, this.job)) run(bound.loops, name, parts[own++]);
+    if (!waitFor(control, DONE, (done) => done === cut - own, LOST_MS))
       throw new Error('The second measuring thread does not answer.');
   }
 
@@ -99,8 +141,7 @@ export class RowTeam {
   close(): void {
     const { control } = this;
     if (!control) return;
-    control[LOOP] = END;
-    Atomics.store(control, ASKED, ++this.asked);
+    Atomics.store(control, ASKED, END);
     Atomics.notify(control, ASKED);
     this.thread?.terminate();
   }
@@ -115,11 +156,16 @@ export function serveRows({ memory, kernel, control }: HelperStart): void {
   const args = new Float64Array(control, ARGUMENTS_AT);
   Atomics.store(state, READY, 1);
   for (let seen = 0; ;) {
-    changed(state, ASKED, seen);
+    const last = seen;
+    waitFor(state, ASKED, (asked) => asked !== last);
     seen = Atomics.load(state, ASKED);
-    if (state[LOOP] === END) return;
-    run(loops, names[state[LOOP]], [...args.subarray(0, state[COUNT])]);
-    Atomics.store(state, DONE, seen);
-    Atomics.notify(state, DONE);
+    if (seen === END) return;
+    for (let own = 1; takePart(state, seen); own++) {
+      // what is taken cannot be over before it is done: the job's numbers stand still
+      const at = (state[CUT] - own) * ARGUMENTS;
+      run(loops, names[state[LOOP]], [...args.subarray(at, at + state[COUNT])]);
+      Atomics.add(state, DONE, 1);
+      Atomics.notify(state, DONE);
+    }
   }
 }

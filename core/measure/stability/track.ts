@@ -118,6 +118,10 @@ const PADDING = 2;
 /** Share of the way between two frames that an open shutter sweeps to each side. */
 const SWEEP = 0.25;
 const MOST_PADDING = 16;
+/** How far around such a border. @param fastest component of a vector beside one, pixels */
+export function mixRadius(fastest: number): number {
+  return Math.ceil(Math.min(MOST_PADDING, PADDING + SWEEP * fastest));
+}
 /** Vectors of neighbours that differ by more, pixels, belong to different motions; of different things by less. */
 const SPLIT = 0.25;
 const SPLIT_BY_ID = 0.05;
@@ -161,7 +165,7 @@ export function mixMask(
       if (y + 1 < height) compare(i, i + width);
     }
   if (!any) return null;
-  return widen(edges, width, height, Math.ceil(Math.min(MOST_PADDING, PADDING + SWEEP * fastest)));
+  return widen(edges, width, height, mixRadius(fastest));
 }
 
 /** Marks everything within a square of `radius` pixels of what is marked. */

@@ -13,8 +13,8 @@ import {
   WHITE,
 } from './flicker';
 import { FIELDS, REGION, regionsOf, type RegionSums } from './regions';
-import { RowTeam, type Loop, type SpawnHelper } from './rowHelper';
-import { BORDER, MIDDLE, WINDOW } from './track';
+import { PARTS, RowTeam, type Loop, type SpawnHelper } from './rowHelper';
+import { BORDER, MIDDLE, mixRadius, WINDOW } from './track';
 import type { FlickerWindow, MeterFrame, WindowFlicker } from './window';
 
 /** Numbers that the loops touch behind the end of a plane. */
@@ -106,11 +106,12 @@ export function compiledWindow(
   const small = take(blocks.width * blocks.height + BEHIND);
   const smallWork = take(blocks.width * blocks.height + BEHIND);
   const figures = take(regions * FIELDS.length * 2);
-  // one for each thread
-  const regionWork = [take(REGION * REGION), take(REGION * REGION)];
+  const eachPart = (numbers: number): number[] => Array.from({ length: PARTS }, () => take(numbers));
+  const regionWork = eachPart(REGION * REGION);
   const kernels = flickerKernels(pixelsPerDegree);
   const longest = Math.max(...Object.values(kernels).map((k) => k.length));
-  const lines = [take(width + longest + 2 * BEHIND), take(width + longest + 2 * BEHIND)];
+  const lines = eachPart(width + longest + 2 * BEHIND);
+  const speeds = take(PARTS);
   const weightsAt = Object.fromEntries(Object.entries(kernels).map(([name, k]) => [name, take(k.length)])) as Record<
     keyof typeof kernels,
     number
@@ -128,12 +129,10 @@ export function compiledWindow(
   let frames = 0;
   let closed = false;
 
-  /** Which of the two threads takes rows from one on. */
-  const half = (from: number): 0 | 1 => (from === 0 ? 0 : 1);
   function filter(from: number, to: number, by: keyof typeof kernels, w: number, h: number, between: number): void {
     const weights = [weightsAt[by], (kernels[by].length - 1) / 2] as const;
     const at = (plane: number, y: number): number => plane + y * w * 4;
-    team.rows('filterRows', h, 1, (y, end) => [at(from, y), at(between, y), w, end - y, ...weights, lines[half(y)]]);
+    team.rows('filterRows', h, 1, (y, end, n) => [at(from, y), at(between, y), w, end - y, ...weights, lines[n]]);
     team.rows('filterColumns', h, 1, (y, end) => [between, to, w, h, ...weights, y, end]);
   }
   const blur = (from: number, to: number, by: 'slopes' | 'fast' | 'slow'): void =>
@@ -146,24 +145,35 @@ export function compiledWindow(
   const wideBlur = (from: number, to: number, by: 'surround' | 'pool' | 'adapted'): void => {
     shrink(from);
     filter(small, small, by, blocks.width, blocks.height, smallWork);
-    team.rows('enlarge', height, 1, (y, end) => [small, width, height, y, end, lines[half(y)], to]);
+    team.rows('enlarge', height, 1, (y, end, n) => [small, width, height, y, end, lines[n], to]);
   };
   /** A loop over numbers alone. @param argsOf its arguments for planes that start so many bytes later, and a count */
   const each = (name: Loop, argsOf: (later: number, count: number) => readonly number[]): void =>
     team.rows(name, count, 4, (from, to) => argsOf(from * 4, to - from));
   const read = (at: number): Float32Array => numbers.slice(at / 4, at / 4 + count);
 
+  /** Marks where a slot's vectors may be mixed. @returns whether any are */
+  function markMixed({ motion, ids, mixed }: Slot): boolean {
+    const found = speeds / 4;
+    numbers.fill(0, found, found + PARTS);
+    team.rows('mixEdges', height, 1, (y, end, n) => [motion, ids, width, height, y, end, work, speeds + n * 4]);
+    const fastest = Math.max(...numbers.subarray(found, found + PARTS));
+    if (fastest === 0) return false;
+    const radius = mixRadius(fastest);
+    team.rows('widenRows', height, 1, (y, end, n) => [work, width, y, end, radius, lines[n], out]);
+    team.rows('widenColumns', height, 1, (y, end) => [out, width, height, y, end, radius, mixed]);
+    return true;
+  }
+
   function hold({ number, luminance, motion, ids }: MeterFrame): void {
     const slot = slots[frames++ % WINDOW];
     numbers.set(luminance, work / 4);
     each('toCandela', (later, n) => [work + later, n, BLACK, WHITE, slot.raw + later]);
     blur(slot.raw, slot.seen, 'slopes');
-    loops.slopes(slot.seen, width, height, slot.steep);
+    team.rows('slopes', height, 1, (y, end) => [slot.seen, width, height, y, end, slot.steep]);
     if (motion) numbers.set(motion, slot.motion / 4);
     if (ids) words.set(ids, slot.ids / 4);
-    const mixes =
-      motion !== null &&
-      loops.mixMask(slot.motion, ids ? slot.ids : 0, width, height, work, lines[0], slot.mixed) !== 0;
+    const mixes = motion !== null && markMixed(ids ? slot : { ...slot, ids: 0 });
     held.push({ slot, number, moves: motion !== null, mixes, named: ids !== null });
     if (held.length > WINDOW) held.shift();
   }
@@ -186,7 +196,7 @@ export function compiledWindow(
   function sumsOf(steep: number, ids: number, certain: number): RegionSums {
     const planes = [one, two, valid, steep, ids, map, certain];
     const size = [width, height, REGION, BORDER];
-    team.rows('regionSums', down, 1, (y, end) => [...planes, ...size, y, end, regionWork[half(y)], figures]);
+    team.rows('regionSums', down, 1, (y, end, n) => [...planes, ...size, y, end, regionWork[n], figures]);
     const found = new Float64Array(bound.memory.buffer, figures, regions * FIELDS.length);
     const sums = { across, regions } as RegionSums;
     FIELDS.forEach((field, k) => {
@@ -200,17 +210,13 @@ export function compiledWindow(
       const addresses = [slot.raw, slot.steep, moves ? slot.motion : 0, named ? slot.ids : 0, mixes ? slot.mixed : 0];
       words.set(addresses, table / 4 + k * FRAME_ADDRESSES);
     });
-    // every thread reads the table for itself
-    team.rows('bindWindow', 2, 1, () => [table, width, height]);
     const { slot, number, named } = held[MIDDLE];
     // the mean stands in a plane that the maps need only later
     const mean = one;
-    numbers.copyWithin(mean / 4, slot.seen / 4, slot.seen / 4 + count);
     const still = held.every((h) => !h.moves);
-    for (const plane of [fast, slow, valid, sureFast, sureSlow]) numbers.fill(0, plane / 4, plane / 4 + count);
-    const planes = [fast, slow, mean, valid];
-    if (still) team.rows('stayRows', height, 1, (y, end) => [y, end, ...planes]);
-    else team.rows('followRows', height, 1, (y, end) => [y, end, ...planes, sureFast, sureSlow]);
+    const planes = [slot.seen, fast, slow, mean, valid, sureFast, sureSlow];
+    const follow = still ? 'stayRows' : 'followRows';
+    team.rows(follow, height, 1, (y, end) => [table, width, height, y, end, ...planes]);
     wideBlur(mean, adapted, 'adapted');
     loops.adapt(adapted, mean, count);
     blur(valid, share.fast, 'fast');
