@@ -11,7 +11,7 @@ import { P_COLOR, P_COUNT, P_SQUARE, PATH_SUMS } from '@daxel/core/trace/pathSum
 import { halfConverter } from '@daxel/formats/exr/halfConverter';
 import { bindKernel, createKernelMemory, type KernelExports } from '@daxel/kernel/load';
 import { randomStream } from '@daxel/core/math/random';
-import { compiledFilter, filterPlane, gaussianKernel, plainFilter, type PlaneFilter } from '@daxel/core/measure/blur';
+import { compiledFilter, gaussianKernel, plainFilter, type PlaneFilter } from '@daxel/core/measure/blur';
 import { flipMap } from '@daxel/core/measure/flip';
 import { ssimMap } from '@daxel/core/measure/ssim';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
@@ -34,7 +34,7 @@ export const filters: Bench = {
         run();
         return performance.now() - from;
       });
-    const blur = (filter: PlaneFilter) => (): void => void filterPlane(filter, plane, kernel, kernel);
+    const blur = (filter: PlaneFilter) => (): void => void filter.both(plane, kernel, kernel);
     const compiled = compiledFilter(WIDTH, HEIGHT);
     const rows: BenchRow[] = [];
     if (compiled) {

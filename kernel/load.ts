@@ -85,16 +85,7 @@ export interface KernelExports {
   enlarge(small: number, width: number, height: number, from: number, to: number, line: number, out: number): void;
   anyAbove(plane: number, count: number, limit: number): number;
   adapt(near: number, mean: number, count: number): void;
-  weigh(
-    quick: number,
-    calm: number,
-    adapted: number,
-    count: number,
-    dim: number,
-    toQuick: number,
-    toCalm: number,
-  ): void;
-  divide(a: number, b: number, count: number, out: number): void;
+  weigh(quick: number, calm: number, adapted: number, count: number, dim: number): void;
   respond(
     quick: number,
     calm: number,
@@ -103,6 +94,8 @@ export interface KernelExports {
     quickShare: number,
     calmShare: number,
     aroundShare: number,
+    toQuick: number,
+    toCalm: number,
     count: number,
     quickSensitivity: number,
     calmSensitivity: number,
@@ -123,6 +116,19 @@ export interface KernelExports {
   scalePlane(plane: number, count: number, factor: number, term: number, out: number): void;
   mixPlanes(a: number, b: number, count: number, ofA: number, ofB: number): void;
   lengths(a: number, b: number, count: number): void;
+  filterBoth(
+    source: number,
+    out: number,
+    width: number,
+    height: number,
+    weights: number,
+    acrossRadius: number,
+    downRadius: number,
+    from: number,
+    to: number,
+    line: number,
+    strip: number,
+  ): void;
   filterRows(
     source: number,
     out: number,

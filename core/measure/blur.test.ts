@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
-import { compiledFilter, filterPlane, gaussianKernel, plainFilter, planeFilter } from './blur';
+import { compiledFilter, gaussianKernel, plainFilter, planeFilter } from './blur';
 
 describe('filters of planes', () => {
   it('compiled and plain agree, whatever the sizes', () => {
@@ -25,11 +25,11 @@ describe('filters of planes', () => {
   it('keep an even plane even, and the sum of one bright pixel', () => {
     const filter = planeFilter(33, 21);
     const kernel = gaussianKernel(1.5, 5);
-    const even = filterPlane(filter, new Float32Array(33 * 21).fill(3), kernel, kernel);
+    const even = filter.both(new Float32Array(33 * 21).fill(3), kernel, kernel);
     for (const v of even) expect(v).toBeCloseTo(3, 5);
     const dot = new Float32Array(33 * 21);
     dot[10 * 33 + 16] = 1;
-    const spread = filterPlane(filter, dot, kernel, kernel);
+    const spread = filter.both(dot, kernel, kernel);
     expect(spread.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 5);
     expect(spread[10 * 33 + 16]).toBeCloseTo(kernel[5] ** 2, 6);
     expect(spread[8 * 33 + 13]).toBeCloseTo(kernel[3] * kernel[2], 6);

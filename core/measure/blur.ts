@@ -1,5 +1,5 @@
 /** Separable filters over planes of one number a pixel; beyond the border the last pixel goes on. */
-import { createKernelKeeper, kernelsInUse } from '@daxel/kernel/load';
+import { createKernelKeeper, kernelsInUse, type KernelExports } from '@daxel/kernel/load';
 import { exp } from '../math/exact';
 
 /** Filters planes of one size, by the compiled loops where they can be had. */
@@ -7,25 +7,18 @@ export interface PlaneFilter {
   /** @param weights from −r to r @returns a new plane */
   rows(plane: Float32Array, weights: ArrayLike<number>): Float32Array;
   columns(plane: Float32Array, weights: ArrayLike<number>): Float32Array;
+  /** Across with the one, then down with the other. */
+  both(plane: Float32Array, across: ArrayLike<number>, down: ArrayLike<number>): Float32Array;
 }
 
 export function planeFilter(width: number, height: number): PlaneFilter {
   return (kernelsInUse() ? compiledFilter(width, height) : null) ?? plainFilter(width, height);
 }
 
-/** Across with the one, then down with the other. */
-export function filterPlane(
-  filter: PlaneFilter,
-  plane: Float32Array,
-  across: ArrayLike<number>,
-  down: ArrayLike<number>,
-): Float32Array {
-  return filter.columns(filter.rows(plane, across), down);
-}
-
 /** The plain twin: sums in doubles. */
 export function plainFilter(width: number, height: number): PlaneFilter {
-  return {
+  const plain: PlaneFilter = {
+    both: (plane, across, down) => plain.columns(plain.rows(plane, across), down),
     rows(plane, weights) {
       const r = (weights.length - 1) / 2;
       const out = new Float32Array(plane.length);
@@ -59,36 +52,65 @@ export function plainFilter(width: number, height: number): PlaneFilter {
       return out;
     },
   };
+  return plain;
 }
 
 /** Largest radius, pixels. */
 const MOST = 256;
 /** Numbers that the loops touch behind the end of a plane. */
 const BEHIND = 16;
+/** Rows that `filterBoth` works on at once. */
+export const STRIP = 16;
 const keeper = createKernelKeeper();
 
-/** Sums in 32 bits: within 1e-5 of the plain twin, as a share of the largest value under the filter. @returns null where there are no compiled loops */
+/**
+ * Sums in 32 bits: within 1e-5 of the plain twin, as a share of the largest value under the filter.
+ * @returns null where there are no compiled loops
+ */
 export function compiledFilter(width: number, height: number): PlaneFilter | null {
   const plane = width * height + BEHIND;
   const lineAt = 2 * plane;
-  const weightsAt = lineAt + width + 2 * MOST + BEHIND;
-  const bytes = (weightsAt + 2 * MOST + 1) * 4;
-  const kept = keeper(bytes);
+  const weightsAt = lineAt + width + 2 * MOST + 2 * BEHIND;
+  const stripAt = weightsAt + 2 * (2 * MOST + 1) + BEHIND;
+  const kept = keeper(stripAt * 4);
   if (!kept) return null;
-  const { memory, loops } = kept;
-  const all = new Float32Array(memory.buffer);
-  const through = (source: Float32Array, weights: ArrayLike<number>, run: (radius: number) => void): Float32Array => {
-    if (weights.length > 2 * MOST + 1) throw new RangeError(`a filter has at most ${2 * MOST + 1} weights`);
+  const through = (
+    source: Float32Array,
+    weights: readonly ArrayLike<number>[],
+    run: (loops: KernelExports, radii: number[]) => void,
+    // what stands between rows and columns, for those who want both
+    stripRows = 0,
+  ): Float32Array => {
+    if (weights.some((w) => w.length > 2 * MOST + 1))
+      throw new RangeError(`a filter has at most ${2 * MOST + 1} weights`);
+    const { memory, loops } = keeper((stripAt + stripRows * width + BEHIND) * 4) ?? kept;
+    const all = new Float32Array(memory.buffer);
     all.set(source, 0);
-    all.set(weights, weightsAt);
-    run((weights.length - 1) / 2);
+    let at = weightsAt;
+    for (const w of weights) {
+      all.set(w, at);
+      at += w.length;
+    }
+    run(
+      loops,
+      weights.map((w) => (w.length - 1) / 2),
+    );
     return new Float32Array(all.subarray(plane, plane + source.length));
   };
+  const out = plane * 4;
+  const [w, line] = [weightsAt * 4, lineAt * 4];
   return {
     rows: (source, weights) =>
-      through(source, weights, (r) => loops.filterRows(0, plane * 4, width, height, weightsAt * 4, r, lineAt * 4)),
+      through(source, [weights], (loops, [r]) => loops.filterRows(0, out, width, height, w, r, line)),
     columns: (source, weights) =>
-      through(source, weights, (r) => loops.filterColumns(0, plane * 4, width, height, weightsAt * 4, r, 0, height)),
+      through(source, [weights], (loops, [r]) => loops.filterColumns(0, out, width, height, w, r, 0, height)),
+    both: (source, across, down) =>
+      through(
+        source,
+        [across, down],
+        (loops, [a, d]) => loops.filterBoth(0, out, width, height, w, a, d, 0, height, line, stripAt * 4),
+        STRIP + down.length,
+      ),
   };
 }
 

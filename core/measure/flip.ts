@@ -5,7 +5,7 @@
  */
 import { kernelsInUse } from '@daxel/kernel/load';
 import { cbrt, pow } from '../math/exact';
-import { filterPlane, plainFilter, type PlaneFilter } from './blur';
+import { plainFilter, type PlaneFilter } from './blur';
 import { compiledFlip } from './flipKernel';
 import { featureKernels, sensitivityKernels, type WeightedKernel } from './flipModel';
 
@@ -103,7 +103,7 @@ const labA = new Float64Array(3);
 const labB = new Float64Array(3);
 
 function seenPlane(plane: Float32Array, kernels: readonly WeightedKernel[], filter: PlaneFilter): Float32Array {
-  const parts = kernels.map(({ kernel }) => filterPlane(filter, plane, kernel, kernel));
+  const parts = kernels.map(({ kernel }) => filter.both(plane, kernel, kernel));
   if (parts.length === 1) return parts[0];
   return parts[0].map((_, i) => parts.reduce((sum, part, k) => sum + part[i] * kernels[k].share, 0));
 }

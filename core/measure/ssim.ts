@@ -1,5 +1,5 @@
 /** Structural similarity (Wang et al. 2004, Image Quality Assessment: From Error Visibility to Structural Similarity). */
-import { filterPlane, gaussianKernel, planeFilter } from './blur';
+import { gaussianKernel, planeFilter } from './blur';
 
 const C1 = 0.01 ** 2;
 const C2 = 0.03 ** 2;
@@ -8,7 +8,7 @@ const WINDOW = gaussianKernel(1.5, 5);
 /** @param a, b one display code 0…1 a pixel @returns similarity per pixel, 1 for alike */
 export function ssimMap(a: Float32Array, b: Float32Array, width: number, height: number): Float32Array {
   const filter = planeFilter(width, height);
-  const mean = (p: Float32Array): Float32Array => filterPlane(filter, p, WINDOW, WINDOW);
+  const mean = (p: Float32Array): Float32Array => filter.both(p, WINDOW, WINDOW);
   const [ma, mb] = [mean(a), mean(b)];
   const aa = mean(a.map((v) => v * v));
   const bb = mean(b.map((v) => v * v));

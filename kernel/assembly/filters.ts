@@ -80,10 +80,27 @@ function block(to: usize, centre: usize, step: usize, middle: usize, radius: i32
   v128.store(to, d, 48);
 }
 
+/** One filtered row. @param line width + 2 · radius + 16 numbers to work in */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function filterRow(row: usize, to: usize, width: i32, middle: usize, radius: i32, kind: i32, line: usize): void {
+  const start = line + (<usize>radius << 2);
+  const first = v128.load32_splat(row);
+  const last = v128.load32_splat(row + (<usize>(width - 1) << 2));
+  // in fours: the first ones run into the row, which is written over them
+  for (let i = 0; i < radius; i += 4) v128.store(line + (<usize>i << 2), first);
+  memory.copy(start, row, <usize>width << 2);
+  for (let i = 0; i < radius + BLOCK; i += 4) v128.store(start + (<usize>(width + i) << 2), last);
+  for (let next = 0; next < width; next += BLOCK) {
+    const at = <usize>blockAt(next, width) << 2;
+    block(to + at, start + at, 4, middle, radius, kind);
+  }
+}
+
 /**
  * Filters along rows.
  * @param weights 2 · radius + 1 numbers
- * @param line width + 2 · radius + 16 numbers to work in
+ * @param line width + 2 · radius + 20 numbers to work in
  * @param out may not be `source`; 16 numbers behind its end may be written
  */
 export function filterRows(
@@ -97,18 +114,58 @@ export function filterRows(
 ): void {
   const kind = symmetry(weights, radius);
   const middle = weights + (<usize>radius << 2);
-  const start = line + (<usize>radius << 2);
   for (let y = 0; y < height; y++) {
-    const row = source + ((<usize>y * <usize>width) << 2);
-    const first = load<f32>(row);
-    const last = load<f32>(row + (<usize>(width - 1) << 2));
-    for (let i = 0; i < radius; i++) store<f32>(line + (<usize>i << 2), first);
-    memory.copy(start, row, <usize>width << 2);
-    for (let i = 0; i < radius + BLOCK; i++) store<f32>(start + (<usize>(width + i) << 2), last);
-    const to = out + ((<usize>y * <usize>width) << 2);
-    for (let next = 0; next < width; next += BLOCK) {
-      const at = <usize>blockAt(next, width) << 2;
-      block(to + at, start + at, 4, middle, radius, kind);
+    const at = (<usize>y * <usize>width) << 2;
+    filterRow(source + at, out + at, width, middle, radius, kind, line);
+  }
+}
+
+/** Rows that `filterBoth` filters down at once. */
+const STRIP: i32 = 16;
+
+/**
+ * Filters along rows, and what comes of it along columns, for some rows: strip by strip, so that what stands in between
+ * stays near the processor.
+ * @param weights two times 2 · radius + 1 numbers, for rows and for columns
+ * @param line as for `filterRows` @param strip (16 + 2 · radius of the columns) · width + 16 numbers to work in
+ * @param out may not be `source`; 16 numbers behind its end may be written where a row is shorter
+ */
+export function filterBoth(
+  source: usize,
+  out: usize,
+  width: i32,
+  height: i32,
+  weights: usize,
+  acrossRadius: i32,
+  downRadius: i32,
+  from: i32,
+  to: i32,
+  line: usize,
+  strip: usize,
+): void {
+  const stride = <usize>width << 2;
+  const down = weights + (<usize>(2 * acrossRadius + 1) << 2);
+  const acrossKind = symmetry(weights, acrossRadius);
+  const downKind = symmetry(down, downRadius);
+  const across = weights + (<usize>acrossRadius << 2);
+  const middle = down + (<usize>downRadius << 2);
+  let known = 0;
+  for (let y0 = from; y0 < to; y0 += STRIP) {
+    const end = min(to, y0 + STRIP);
+    const first = y0 - downRadius;
+    if (known > 0) memory.copy(strip, strip + <usize>STRIP * stride, <usize>known * stride);
+    for (let q = known; q < end - y0 + 2 * downRadius; q++) {
+      const row = source + <usize>max(0, min(height - 1, first + q)) * stride;
+      filterRow(row, strip + <usize>q * stride, width, across, acrossRadius, acrossKind, line);
+    }
+    known = 2 * downRadius;
+    for (let y = y0; y < end; y++) {
+      const target = out + <usize>y * stride;
+      const row = strip + <usize>(y - first) * stride;
+      for (let next = 0; next < width; next += BLOCK) {
+        const at = <usize>blockAt(next, width) << 2;
+        block(target + at, row + at, stride, middle, downRadius, downKind);
+      }
     }
   }
 }

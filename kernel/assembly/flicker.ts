@@ -97,22 +97,14 @@ export function adapt(near: usize, mean: usize, count: i32): void {
   }
 }
 
-/** Two answers over what the eye is adapted to, weighed by how dim that is. */
-export function weigh(quick: usize, calm: usize, adapted: usize, count: i32, dim: f32, toQuick: usize, toCalm: usize): void {
+/** Two answers over what the eye is adapted to, weighed by how dim that is, in their places. */
+export function weigh(quick: usize, calm: usize, adapted: usize, count: i32, dim: f32): void {
   for (let i = 0; i < count; i += 4) {
     const at = <usize>i << 2;
     const a = v128.load(adapted + at);
     const weight = f32x4.div(f32x4.sqrt(f32x4.div(a, f32x4.add(a, f32x4.splat(dim)))), a);
-    v128.store(toQuick + at, f32x4.mul(v128.load(quick + at), weight));
-    v128.store(toCalm + at, f32x4.mul(v128.load(calm + at), weight));
-  }
-}
-
-/** One plane over another. */
-export function divide(a: usize, b: usize, count: i32, out: usize): void {
-  for (let i = 0; i < count; i += 4) {
-    const at = <usize>i << 2;
-    v128.store(out + at, f32x4.div(v128.load(a + at), v128.load(b + at)));
+    v128.store(quick + at, f32x4.mul(v128.load(quick + at), weight));
+    v128.store(calm + at, f32x4.mul(v128.load(calm + at), weight));
   }
 }
 
@@ -122,7 +114,7 @@ function share(v: v128, measured: v128): v128 {
 }
 
 /**
- * Fourth powers of what is seen at both rates, into the two first planes.
+ * Fourth powers of what is seen at both rates.
  * @param quickShare, calmShare, aroundShare how much of what each blur reaches was measured
  */
 export function respond(
@@ -133,6 +125,8 @@ export function respond(
   quickShare: usize,
   calmShare: usize,
   aroundShare: usize,
+  toQuick: usize,
+  toCalm: usize,
   count: i32,
   quickSensitivity: f32,
   calmSensitivity: f32,
@@ -149,8 +143,8 @@ export function respond(
     let s = f32x4.mul(f32x4.mul(v, f32x4.splat(calmSensitivity)), apart);
     f = f32x4.mul(f, f);
     s = f32x4.mul(s, s);
-    v128.store(quick + at, f32x4.mul(f, f));
-    v128.store(calm + at, f32x4.mul(s, s));
+    v128.store(toQuick + at, f32x4.mul(f, f));
+    v128.store(toCalm + at, f32x4.mul(s, s));
   }
 }
 

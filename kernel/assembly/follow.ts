@@ -8,16 +8,15 @@ import {
   bindWindow, BORDER, calm, height, mean, quick, raw0, raw1, raw2, raw3, raw4, row, setAnswers, sureCalm, sureQuick, valid, width,
 } from './window';
 
-/** Before the points of some rows are followed: nothing is known of them but the frame's own light. */
-function clearRows(from: i32, to: i32, seen: usize): void {
-  const first = <usize>from * row;
-  const bytes = <usize>(to - from) * row;
-  memory.copy(mean + first, seen + first, bytes);
-  memory.fill(quick + first, 0, bytes);
-  memory.fill(calm + first, 0, bytes);
-  memory.fill(valid + first, 0, bytes);
-  memory.fill(sureQuick + first, 0, bytes);
-  memory.fill(sureCalm + first, 0, bytes);
+/** Before the points of a row are followed: nothing is known of them but the frame's own light. */
+function clearRow(y: i32, seen: usize): void {
+  const at = <usize>y * row;
+  memory.copy(mean + at, seen + at, row);
+  memory.fill(quick + at, 0, row);
+  memory.fill(calm + at, 0, row);
+  memory.fill(valid + at, 0, row);
+  memory.fill(sureQuick + at, 0, row);
+  memory.fill(sureCalm + at, 0, row);
 }
 
 /**
@@ -45,17 +44,17 @@ export function followRows(
   bindWindow(table, w, h);
   setFours();
   setAnswers(quick_, calm_, mean_, valid_, sureQuick_, sureCalm_);
-  clearRows(from, to, seen);
-  const begin = max(BORDER, from);
-  const end = min(height - BORDER, to);
   const last = width - BORDER;
-  for (let y = begin; y < end; y++)
+  for (let y = from; y < to; y++) {
+    clearRow(y, seen);
+    if (y < BORDER || y >= height - BORDER) continue;
     for (let next = BORDER; next < last; next += 4) {
       // the last four of a row may hold some of those before
       const x = min(next, last - 4);
       if (followFour(x, y)) continue;
       for (let i = x; i < x + 4; i++) followPoint(i, y);
     }
+  }
 }
 
 /** As `followRows` where no frame of the window moves: every point stays where it is, and no vector can be wrong. */
@@ -75,11 +74,10 @@ export function stayRows(
 ): void {
   bindWindow(table, w, h);
   setAnswers(quick_, calm_, mean_, valid_, sureQuick_, sureCalm_);
-  clearRows(from, to, seen);
-  const begin = max(BORDER, from);
-  const end = min(height - BORDER, to);
   const last = width - BORDER;
-  for (let y = begin; y < end; y++)
+  for (let y = from; y < to; y++) {
+    clearRow(y, seen);
+    if (y < BORDER || y >= height - BORDER) continue;
     for (let next = BORDER; next < last; next += 4) {
       const at = <usize>(y * width + min(next, last - 4)) << 2;
       const s0 = v128.load(raw0 + at);
@@ -93,4 +91,5 @@ export function stayRows(
       v128.store(quick + at, quickAnswer(s0, s1, s2, s3, s4));
       v128.store(calm + at, calmAnswer(s0, s2, s4));
     }
+  }
 }

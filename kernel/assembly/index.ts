@@ -1,9 +1,9 @@
 export { build, packetCount } from './build';
-export { filterColumns, filterRows } from './filters';
+export { filterBoth, filterColumns, filterRows } from './filters';
 export { regionSums } from './regions';
 export { mixEdges, widenColumns, widenRows } from './mixed';
 export { followRows, stayRows } from './follow';
-export { adapt, anyAbove, divide, enlarge, respond, shrink, slopes, toCandela, together, weigh } from './flicker';
+export { adapt, anyAbove, enlarge, respond, shrink, slopes, toCandela, together, weigh } from './flicker';
 export { flipColors, flipOpponents, flipTogether, lengths, mixPlanes, scalePlane } from './flip';
 export { bindRays, closest, closestMany, reached, shadow } from './rays';
 export { bindScene } from './scenery';

@@ -9,7 +9,7 @@
  */
 import { cutPlane, type Rect } from '../rect';
 import { nthSmallest } from './select';
-import { filterPlane, gaussianKernel, planeFilter } from '../blur';
+import { gaussianKernel, planeFilter } from '../blur';
 
 /** Display luminance of white and of black, cd/m². */
 export const WHITE = 100;
@@ -28,6 +28,9 @@ export const SURROUND = 0.4;
 export const GATE = 7;
 /** Luminance at which adaptation begins to follow contrast, cd/m². */
 export const DIM = 5;
+
+/** Lowest bits of a number that do not count where values are counted together. */
+const ALIKE_BITS = 20;
 
 /** What the display shows of display-linear luminance (0 black … 1 white), cd/m²; no number is black. */
 export function displayCandela(luminance: Float32Array): Float32Array {
@@ -83,7 +86,7 @@ export function flickerKernels(pixelsPerDegree: number): Record<Blur, Float64Arr
 export function flickerFilters(width: number, height: number, pixelsPerDegree: number): FlickerFilters {
   const kernels = flickerKernels(pixelsPerDegree);
   const small = (kernel: Float64Array) => (plane: Float32Array) =>
-    filterPlane(planeFilter(width, height), plane, kernel, kernel);
+    planeFilter(width, height).both(plane, kernel, kernel);
   const wide = (kernel: Float64Array) => wideBlur(width, height, kernel);
   return {
     slopes: small(kernels.slopes),
@@ -101,7 +104,7 @@ function wideBlur(width: number, height: number, kernel: Float64Array): (plane: 
   const h = Math.ceil(height / BLOCK);
   return (plane) => {
     const small = blockMeans(plane, width, height);
-    const blurred = filterPlane(planeFilter(w, h), small, kernel, kernel);
+    const blurred = planeFilter(w, h).both(small, kernel, kernel);
     return enlarge(blurred, w, h, width, height);
   };
 }
@@ -171,6 +174,15 @@ export function measuredShares(valid: Float32Array, filters: FlickerFilters): Me
   return { fast: fast(valid), slow: slow(valid), surround: surround(valid), pool: pool(valid) };
 }
 
+/** Answers of the two temporal filters as contrasts, weighed by how dim what the eye is adapted to is. */
+export function weighAnswers(
+  { fast, slow }: Pick<Answers, 'fast' | 'slow'>,
+  adapted: Float32Array,
+): Pick<Answers, 'fast' | 'slow'> {
+  const weights = adapted.map((a) => Math.sqrt(a / (a + DIM)) / a);
+  return { fast: fast.map((v, i) => v * weights[i]), slow: slow.map((v, i) => v * weights[i]) };
+}
+
 /**
  * Visibility per pixel: 1 is just noticed, 0 where nothing was measured.
  * @param adapted from `adaptation` @param shares from `measuredShares`
@@ -183,15 +195,7 @@ export function flickerMap(
 ): Float32Array {
   const { valid } = answers;
   const pixels = valid.length;
-  const fast = new Float32Array(pixels);
-  const slow = new Float32Array(pixels);
-  for (let i = 0; i < pixels; i++) {
-    if (valid[i] === 0) continue;
-    const a = adapted[i];
-    const weight = Math.sqrt(a / (a + DIM)) / a;
-    fast[i] = answers.fast[i] * weight;
-    slow[i] = answers.slow[i] * weight;
-  }
+  const { fast, slow } = weighAnswers(answers, adapted);
   const nearFast = filters.fast(fast);
   const nearSlow = filters.slow(slow);
   const around = filters.surround(slow);
@@ -223,10 +227,22 @@ export function flickerIn(map: Float32Array, valid: Float32Array, width: number,
   return counted.some((v) => v > 0) ? percentile(part(map), counted, 0.99) : null;
 }
 
-/** Value below which a share of the valid pixels lies. @param share 0…1 */
+/**
+ * Value below which a share of the valid pixels lies.
+ * @param map no value is below 0 @param share 0…1
+ */
 export function percentile(map: Float32Array, valid: Float32Array, share: number): number {
-  const values = new Float32Array(map.length);
-  let count = 0;
-  for (let i = 0; i < map.length; i++) if (valid[i] > 0) values[count++] = map[i];
-  return count === 0 ? 0 : nthSmallest(values, count, Math.min(count - 1, Math.floor(share * count)));
+  // numbers from 0 on are in the order of their bits: those of one exponent and its first bits are counted together
+  const bits = new Uint32Array(map.buffer, map.byteOffset, map.length);
+  const tally = new Uint32Array(2 ** (32 - ALIKE_BITS));
+  for (let i = 0; i < map.length; i++) if (valid[i] > 0) tally[bits[i] >>> ALIKE_BITS]++;
+  const count = tally.reduce((a, b) => a + b, 0);
+  if (count === 0) return 0;
+  let place = Math.min(count - 1, Math.floor(share * count));
+  let bin = 0;
+  while (place >= tally[bin]) place -= tally[bin++];
+  const alike = new Float32Array(tally[bin]);
+  let found = 0;
+  for (let i = 0; i < map.length; i++) if (valid[i] > 0 && bits[i] >>> ALIKE_BITS === bin) alike[found++] = map[i];
+  return nthSmallest(alike, found, place);
 }

@@ -1,15 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import * as sequences from '../../testing/sequences';
 import { SEQUENCE_HEIGHT as HEIGHT, SEQUENCE_WIDTH as WIDTH } from '../../testing/sequences';
-import { gaussianKernel, filterPlane, planeFilter } from '../blur';
+import { gaussianKernel, planeFilter } from '../blur';
 import { estimateFlow } from './flow';
 import { StabilityMeter, type StabilityReport } from './meter';
 import type { MeterFrame } from './window';
 
 const kernel = gaussianKernel(1.4, 4);
 const seen = (f: MeterFrame): Float32Array =>
-  filterPlane(
-    planeFilter(WIDTH, HEIGHT),
+  planeFilter(WIDTH, HEIGHT).both(
     f.luminance.map((v) => 0.5 + 99.5 * v),
     kernel,
     kernel,

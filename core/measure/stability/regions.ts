@@ -46,7 +46,7 @@ export function regionRect(region: number, width: number, height: number): Rect 
 
 /** Planes of a number a pixel. */
 export interface FlickerPlanes {
-  /** Answer of the fast filter over the adaptation, and that blurred. */
+  /** Answer of the fast filter as `weighAnswers` gives it, and that blurred. */
   contrast: Float32Array;
   smooth: Float32Array;
   /** 1 where the point was followed, else 0: always along the border. */

@@ -32,8 +32,9 @@ const END = -1;
 const JOBS = 2 ** 24;
 /** So long no part of a loop takes, milliseconds. */
 const LOST_MS = 20_000;
-/** Looks before a thread goes to sleep, about half a millisecond. */
-const SPINS = 30_000;
+/** Milliseconds that a thread looks before it goes to sleep, and how often it looks before it looks at the clock. */
+const AWAKE_MS = 2;
+const LOOKS = 1000;
 
 /** Names in an order that both threads have. */
 function loopNames(loops: KernelExports): Loop[] {
@@ -51,7 +52,9 @@ function run(loops: KernelExports, name: Loop, args: readonly number[]): number 
 function waitFor(control: Int32Array, at: number, good: (value: number) => boolean, timeMs = Infinity): boolean {
   for (;;) {
     // loops follow one another at once: a thread that sleeps in between wakes too late
-    for (let k = 0; k < SPINS; k++) if (good(Atomics.load(control, at))) return true;
+    const from = performance.now();
+    do for (let k = 0; k < LOOKS; k++) if (good(Atomics.load(control, at))) return true;
+    while (performance.now() < from + AWAKE_MS);
     const seen = Atomics.load(control, at);
     if (good(seen)) return true;
     if (Atomics.wait(control, at, seen, timeMs) === 'timed-out') return false;
@@ -106,6 +109,7 @@ export class RowTeam {
    * Runs a loop over rows 0 … `rows` − 1.
    * @param step parts begin at multiples of it
    * @param argsOf its arguments for the rows from one on up to another, which are the part of that number, below PARTS
+   * @param most parts it is cut into
    * @throws Error when the helper does not answer
    */
   rows(
@@ -113,9 +117,10 @@ export class RowTeam {
     rows: number,
     step: number,
     argsOf: (from: number, to: number, part: number) => readonly number[],
+    most = PARTS,
   ): void {
     const { control, args, bound } = this;
-    const size = Math.ceil(rows / PARTS / step) * step;
+    const size = Math.ceil(rows / most / step) * step;
     const cut = Math.ceil(rows / size);
     if (!this.together || !control || !args || cut < 2) return void run(bound.loops, name, argsOf(0, rows, 0));
     const parts: (readonly number[])[] = [];

@@ -1,6 +1,6 @@
 /** The stability of frames that come one by one, with a motion layer or without. */
 import { BadInputError } from '../../errors';
-import { filterPlane, gaussianKernel, planeFilter } from '../blur';
+import { gaussianKernel, planeFilter } from '../blur';
 import { displayLuminance, type MeasuredImage } from '../imageError';
 import { measureStepping, type SteppingFigures } from '../stepping';
 import { displayCandela } from './flicker';
@@ -137,7 +137,7 @@ export class SequenceMeter {
       return this.take(frame);
     }
     const seen = (f: MeterFrame): Float32Array =>
-      filterPlane(planeFilter(width, height), displayCandela(f.luminance), SMOOTH, SMOOTH);
+      planeFilter(width, height).both(displayCandela(f.luminance), SMOOTH, SMOOTH);
     const { motion, followed } = estimateFlow(seen(frame), seen(next), width, height);
     this.followed += followed;
     this.flows++;

@@ -11,6 +11,7 @@ import {
   flickerMap,
   measuredShares,
   slowAnswer,
+  weighAnswers,
   type FlickerFilters,
 } from './flicker';
 import type { SoftAnswer } from './movingLight';
@@ -125,7 +126,7 @@ function measure(window: readonly Held[], width: number, height: number, filters
   // what nobody notices need not be doubted
   const doubtful = !still && map.some((v) => v > 1);
   const certain = !doubtful ? map : flickerMap({ ...sure, valid: answers.valid }, adapted, filters, shares);
-  const contrast = answers.fast.map((v, i) => v / adapted[i]);
+  const contrast = weighAnswers(answers, adapted).fast;
   const smooth = filters.fast(contrast);
   const { number, seen, ids } = window[MIDDLE];
   const { valid } = answers;

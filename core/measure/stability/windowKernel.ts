@@ -1,5 +1,6 @@
 /** The window of frames in the memory of the compiled loops: pictures go in, maps come out. See `plainWindow`. */
 import { bindKernel, createKernelMemory, type BoundKernel } from '@daxel/kernel/load';
+import { STRIP } from '../blur';
 import {
   BLACK,
   BLOCK,
@@ -25,6 +26,8 @@ const MOST_KEPT = 256 * 2 ** 20;
 const LEAST_SHARED = 200_000;
 /** Addresses of a frame in the table that the loops read. */
 const FRAME_ADDRESSES = 5;
+/** Parts that a blur of the whole picture is cut into. */
+const BLUR_PARTS = 4;
 
 /** Memory that no window has, with who works on it; two windows at once have one each. */
 let idle: { bound: BoundKernel; team: RowTeam } | null = null;
@@ -112,10 +115,11 @@ export function compiledWindow(
   const longest = Math.max(...Object.values(kernels).map((k) => k.length));
   const lines = eachPart(width + longest + 2 * BEHIND);
   const speeds = take(PARTS);
-  const weightsAt = Object.fromEntries(Object.entries(kernels).map(([name, k]) => [name, take(k.length)])) as Record<
-    keyof typeof kernels,
-    number
-  >;
+  const stripOf = (): number => take((STRIP + longest) * width + BEHIND);
+  const strips = Array.from({ length: BLUR_PARTS }, stripOf);
+  const weightsAt = Object.fromEntries(
+    Object.entries(kernels).map(([name, k]) => [name, take(2 * k.length)]),
+  ) as Record<keyof typeof kernels, number>;
   const taken = takeMemory(end(), count >= LEAST_SHARED ? spawn : undefined);
   if (!taken) return null;
   const { bound, team } = taken;
@@ -123,20 +127,32 @@ export function compiledWindow(
   const numbers = new Float32Array(bound.memory.buffer);
   const words = new Uint32Array(bound.memory.buffer);
   for (const [name, kernel] of Object.entries(kernels))
-    numbers.set(kernel, weightsAt[name as keyof typeof kernels] / 4);
+    // along rows, then along columns
+    numbers.set([...kernel, ...kernel], weightsAt[name as keyof typeof kernels] / 4);
 
   const held: Held[] = [];
   let frames = 0;
   let closed = false;
 
-  function filter(from: number, to: number, by: keyof typeof kernels, w: number, h: number, between: number): void {
-    const weights = [weightsAt[by], (kernels[by].length - 1) / 2] as const;
-    const at = (plane: number, y: number): number => plane + y * w * 4;
-    team.rows('filterRows', h, 1, (y, end, n) => [at(from, y), at(between, y), w, end - y, ...weights, lines[n]]);
-    team.rows('filterColumns', h, 1, (y, end) => [between, to, w, h, ...weights, y, end]);
+  const radius = (by: keyof typeof kernels): number => (kernels[by].length - 1) / 2;
+  function blur(from: number, to: number, by: 'slopes' | 'fast' | 'slow'): void {
+    const weights = [weightsAt[by], radius(by), radius(by)] as const;
+    // each part filters the rows around it once more: few parts
+    team.rows(
+      'filterBoth',
+      height,
+      STRIP,
+      (y, end, n) => [from, to, width, height, ...weights, y, end, lines[n], strips[n]],
+      BLUR_PARTS,
+    );
   }
-  const blur = (from: number, to: number, by: 'slopes' | 'fast' | 'slow'): void =>
-    filter(from, to, by, width, height, work);
+  function blurBlocks(by: keyof typeof kernels): void {
+    const { width: w, height: h } = blocks;
+    const weights = [weightsAt[by], radius(by)] as const;
+    const at = (plane: number, y: number): number => plane + y * w * 4;
+    team.rows('filterRows', h, 1, (y, end, n) => [at(small, y), at(smallWork, y), w, end - y, ...weights, lines[n]]);
+    team.rows('filterColumns', h, 1, (y, end) => [smallWork, small, w, h, ...weights, y, end]);
+  }
   const shrink = (from: number): void =>
     team.rows('shrink', height, BLOCK, (y, end) => {
       const to = small + (y / BLOCK) * blocks.width * 4;
@@ -144,7 +160,7 @@ export function compiledWindow(
     });
   const wideBlur = (from: number, to: number, by: 'surround' | 'pool' | 'adapted'): void => {
     shrink(from);
-    filter(small, small, by, blocks.width, blocks.height, smallWork);
+    blurBlocks(by);
     team.rows('enlarge', height, 1, (y, end, n) => [small, width, height, y, end, lines[n], to]);
   };
   /** A loop over numbers alone. @param argsOf its arguments for planes that start so many bytes later, and a count */
@@ -178,15 +194,15 @@ export function compiledWindow(
     if (held.length > WINDOW) held.shift();
   }
 
-  /** Answers of both filters become a map. */
-  function mapOf(quick: number, calm: number, to: number): void {
-    each('weigh', (b, n) => [quick + b, calm + b, adapted + b, n, DIM, out + b, three + b]);
-    blur(out, one, 'fast');
-    blur(three, two, 'slow');
-    wideBlur(three, out, 'surround');
+  /** Answers of both filters are weighed, and become a map. @param smooth takes the quick ones blurred; may be `one` */
+  function mapOf(quick: number, calm: number, smooth: number, to: number): void {
+    each('weigh', (b, n) => [quick + b, calm + b, adapted + b, n, DIM]);
+    blur(quick, smooth, 'fast');
+    blur(calm, two, 'slow');
+    wideBlur(calm, out, 'surround');
     const { fast: nearShare, slow: calmShare, surround: wideShare } = share;
     const gains = [FAST_SENSITIVITY, SLOW_SENSITIVITY, SURROUND] as const;
-    const planes = [one, two, out, valid, nearShare, calmShare, wideShare];
+    const planes = [smooth, two, out, valid, nearShare, calmShare, wideShare, one, two];
     each('respond', (later, n) => [...planes.map((plane) => plane + later), n, ...gains]);
     wideBlur(one, one, 'pool');
     wideBlur(two, two, 'pool');
@@ -194,7 +210,7 @@ export function compiledWindow(
   }
 
   function sumsOf(steep: number, ids: number, certain: number): RegionSums {
-    const planes = [one, two, valid, steep, ids, map, certain];
+    const planes = [fast, three, valid, steep, ids, map, certain];
     const size = [width, height, REGION, BORDER];
     team.rows('regionSums', down, 1, (y, end, n) => [...planes, ...size, y, end, regionWork[n], figures]);
     const found = new Float64Array(bound.memory.buffer, figures, regions * FIELDS.length);
@@ -223,13 +239,11 @@ export function compiledWindow(
     blur(valid, share.slow, 'slow');
     wideBlur(valid, share.surround, 'surround');
     wideBlur(valid, share.pool, 'pool');
-    mapOf(fast, slow, map);
+    mapOf(fast, slow, three, map);
     const doubtful = !still && loops.anyAbove(map, count, 1) !== 0;
-    if (doubtful) mapOf(sureFast, sureSlow, out);
-    each('divide', (b, n) => [fast + b, adapted + b, n, one + b]);
-    blur(one, two, 'fast');
+    if (doubtful) mapOf(sureFast, sureSlow, one, out);
     const sums = sumsOf(slot.steep, named ? slot.ids : 0, doubtful ? out : map);
-    shrink(two);
+    shrink(three);
     const soft = { ...blocks, blocks: numbers.slice(small / 4, small / 4 + blocks.width * blocks.height), sums };
     return { number, map: read(map), valid: read(valid), soft };
   }
