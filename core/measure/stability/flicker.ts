@@ -29,9 +29,6 @@ export const GATE = 7;
 /** Luminance at which adaptation begins to follow contrast, cd/m². */
 export const DIM = 5;
 
-/** Lowest bits of a number that do not count where values are counted together. */
-const ALIKE_BITS = 20;
-
 /** What the display shows of display-linear luminance (0 black … 1 white), cd/m²; no number is black. */
 export function displayCandela(luminance: Float32Array): Float32Array {
   return luminance.map((v) => BLACK + (WHITE - BLACK) * (v > 0 ? (v < 1 ? v : 1) : 0));
@@ -227,22 +224,15 @@ export function flickerIn(map: Float32Array, valid: Float32Array, width: number,
   return counted.some((v) => v > 0) ? percentile(part(map), counted, 0.99) : null;
 }
 
-/**
- * Value below which a share of the valid pixels lies.
- * @param map no value is below 0 @param share 0…1
- */
+/** Value below which a share of the valid pixels lies. @param share 0…1 */
 export function percentile(map: Float32Array, valid: Float32Array, share: number): number {
-  // numbers from 0 on are in the order of their bits: those of one exponent and its first bits are counted together
-  const bits = new Uint32Array(map.buffer, map.byteOffset, map.length);
-  const tally = new Uint32Array(2 ** (32 - ALIKE_BITS));
-  for (let i = 0; i < map.length; i++) if (valid[i] > 0) tally[bits[i] >>> ALIKE_BITS]++;
-  const count = tally.reduce((a, b) => a + b, 0);
-  if (count === 0) return 0;
-  let place = Math.min(count - 1, Math.floor(share * count));
-  let bin = 0;
-  while (place >= tally[bin]) place -= tally[bin++];
-  const alike = new Float32Array(tally[bin]);
-  let found = 0;
-  for (let i = 0; i < map.length; i++) if (valid[i] > 0 && bits[i] >>> ALIKE_BITS === bin) alike[found++] = map[i];
-  return nthSmallest(alike, found, place);
+  const values = new Float32Array(map.length);
+  let count = 0;
+  for (let i = 0; i < map.length; i++) if (valid[i] > 0) values[count++] = map[i];
+  return count === 0 ? 0 : nthSmallest(values, count, placeOf(share, count));
+}
+
+/** Place of the value below which a share of `count` sorted ones lies. */
+export function placeOf(share: number, count: number): number {
+  return Math.min(count - 1, Math.floor(share * count));
 }

@@ -2,7 +2,7 @@
 import { BadInputError } from '../../errors';
 import type { Rect } from '../rect';
 import { BLAME_SUMS, blameOf, type Blame } from './blame';
-import { percentile } from './flicker';
+import { Exceeded } from './exceeded';
 import { KindTally, type KindShares } from './kinds';
 import { movingLight } from './movingLight';
 import { REGION, regionRect, regionsOf } from './regions';
@@ -76,6 +76,7 @@ export class StabilityMeter {
   private readonly found: FrameStability[] = [];
   private readonly places: WorstPlace[] = [];
   private readonly tally: KindTally;
+  private readonly exceeded: Exceeded;
   private readonly runBlame: RunBlame;
   private readonly blamed = new Float64Array(BLAME_SUMS);
   private layered = false;
@@ -95,6 +96,7 @@ export class StabilityMeter {
     this.height = height;
     this.window = window(width, height, pixelsPerDegree, spawn);
     this.runBlame = new RunBlame(width, height);
+    this.exceeded = new Exceeded(width, height, 0.99);
     this.tally = new KindTally(regionsOf(width, height).regions);
   }
 
@@ -167,7 +169,7 @@ export class StabilityMeter {
     const share = (of: number): number => (count > 0 ? of / count : 0);
     const result: FrameStability = {
       frame: number,
-      index: percentile(map, this.counted(valid, moving), 0.99),
+      index: this.exceeded.of(map, sums, moving),
       largest,
       visible: share(visible),
       certain: share(certain),
@@ -178,18 +180,6 @@ export class StabilityMeter {
     this.tally.add(sums, moving);
     this.onMap?.(result, map, valid);
     return result;
-  }
-
-  /** 1 a pixel that was measured and over which no light moves. */
-  private counted(valid: Float32Array, moving: Uint8Array): Float32Array {
-    if (moving.every((m) => m === 0)) return valid;
-    const out = valid.slice();
-    moving.forEach((m, n) => {
-      if (m === 0) return;
-      const { x, y, width, height } = regionRect(n, this.width, this.height);
-      for (let row = y; row < y + height; row++) out.fill(0, row * this.width + x, row * this.width + x + width);
-    });
-    return out;
   }
 }
 
