@@ -17,6 +17,10 @@ describe('filters of planes', () => {
           expect(ours.length).toBe(plane.length);
           expect(ours.reduce((most, v, i) => Math.max(most, Math.abs(v - twin[i])), 0)).toBeLessThan(50 * 1e-5);
         }
+        // rows and columns have weights of their own, and as many as they like
+        const down = weights.slice(0, weights.length > 2 ? -2 : undefined);
+        const [ours, twin] = [a.both(plane, weights, down), b.both(plane, weights, down)];
+        expect(ours.reduce((most, v, i) => Math.max(most, Math.abs(v - twin[i])), 0)).toBeLessThan(50 * 1e-5);
       }),
       { numRuns: 200 },
     );

@@ -1,5 +1,6 @@
 /** FLIP by the compiled loops: everything stays in their memory from the pictures to the map. See `flip`. */
 import { createKernelKeeper } from '@daxel/kernel/load';
+import { STRIP } from './blur';
 import { featureKernels, sensitivityKernels } from './flipModel';
 
 /** Larger pictures are left to the plain twin: twenty planes must find room. */
@@ -8,7 +9,7 @@ const MOST_PIXELS = 4_000_000;
 const MOST_KEPT = 128 * 2 ** 20;
 /** Numbers that the loops touch behind the end of a plane. */
 const BEHIND = 16;
-/** Weights of a kernel at most. */
+/** Weights of two kernels at most. */
 const WEIGHTS = 1024;
 
 /** Planes of the memory, by number. */
@@ -18,14 +19,13 @@ const OPPONENT = 3;
 const SMOOTHED = OPPONENT;
 const SEEN_A = 6;
 const SEEN_B = 9;
-const ROWS = 12;
-const OTHER = 13;
-const EDGE_A = 14;
-const POINT_A = 15;
-const EDGE_B = 16;
-const POINT_B = 17;
-const OUT = 18;
-const PLANES = 19;
+const OTHER = 12;
+const EDGE_A = 13;
+const POINT_A = 14;
+const EDGE_B = 15;
+const POINT_B = 16;
+const OUT = 17;
+const PLANES = 18;
 
 const keeper = createKernelKeeper(MOST_KEPT);
 
@@ -42,24 +42,30 @@ export function compiledFlip(
   const stride = Math.ceil((count + BEHIND) / 16) * 16;
   const lineAt = PLANES * stride;
   const weightsAt = lineAt + width + WEIGHTS + BEHIND;
-  const bytes = (weightsAt + WEIGHTS) * 4;
+  const stripsAt = weightsAt + WEIGHTS;
+  const seen = sensitivityKernels(ppd);
+  const { smooth, edge, point } = featureKernels(ppd);
+  const longest = Math.max(smooth.length, ...seen.flat().map(({ kernel }) => kernel.length));
+  const bytes = (stripsAt + (STRIP + longest) * width + BEHIND) * 4;
   if (count > MOST_PIXELS) return null;
   const kept = keeper(bytes);
   if (!kept) return null;
   const { memory, loops } = kept;
   const all = new Float32Array(memory.buffer);
   const at = (plane: number): number => plane * stride * 4;
-  const weigh = (weights: Float64Array): number => {
-    all.set(weights, weightsAt);
+  const weigh = (weights: Float64Array, before = 0): number => {
+    all.set(weights, weightsAt + before);
     return (weights.length - 1) / 2;
   };
   const rows = (from: number, to: number, weights: Float64Array): void =>
     loops.filterRows(at(from), at(to), width, height, weightsAt * 4, weigh(weights), lineAt * 4);
   const columns = (from: number, to: number, weights: Float64Array): void =>
     loops.filterColumns(at(from), at(to), width, height, weightsAt * 4, weigh(weights), 0, height);
+  const both = (from: number, to: number, across: Float64Array, down: Float64Array): void => {
+    const radii = [weigh(across), weigh(down, across.length)] as const;
+    loops.filterBoth(at(from), at(to), width, height, weightsAt * 4, ...radii, 0, height, lineAt * 4, stripsAt * 4);
+  };
 
-  const seen = sensitivityKernels(ppd);
-  const { smooth, edge, point } = featureKernels(ppd);
   for (const [picture, to, edges, points] of [
     [a, SEEN_A, EDGE_A, POINT_A],
     [b, SEEN_B, EDGE_B, POINT_B],
@@ -68,8 +74,7 @@ export function compiledFlip(
     loops.flipOpponents(at(RGB), count, at(OPPONENT), at(OPPONENT + 1), at(OPPONENT + 2));
     seen.forEach((kernels, c) => {
       kernels.forEach(({ kernel, share }, k) => {
-        rows(OPPONENT + c, ROWS, kernel);
-        columns(ROWS, k === 0 ? to + c : OTHER, kernel);
+        both(OPPONENT + c, k === 0 ? to + c : OTHER, kernel, kernel);
         if (k > 0) loops.mixPlanes(at(to + c), at(OTHER), count, kernels[0].share, share);
       });
     });
@@ -80,8 +85,7 @@ export function compiledFlip(
       [edge, edges],
       [point, points],
     ] as const) {
-      rows(RGB, ROWS, kernel);
-      columns(ROWS, strength, smooth);
+      both(RGB, strength, kernel, smooth);
       columns(SMOOTHED, OTHER, kernel);
       loops.lengths(at(strength), at(OTHER), count);
     }
