@@ -2,6 +2,7 @@
 /** A place of a run as a clip: the frames about one, cut out, playing over and over at twice their size. */
 import { computed, onMounted, toRef, watch } from 'vue';
 import { usePlayer } from '../composables/usePlayer';
+import { useRunPicture } from '../composables/useRunPicture';
 import type { Run } from '../stores/runs';
 import PictureCanvas from './PictureCanvas.vue';
 
@@ -19,7 +20,7 @@ const range = computed(() => {
   return { first: from, count: to - from + 1, rate };
 });
 const player = usePlayer(range);
-const picture = computed(() => run.value.pictures[player.frame.value - run.value.first] ?? null);
+const picture = useRunPicture(run, player.frame);
 const crop = computed(() => {
   const p = picture.value;
   if (!p) return undefined;

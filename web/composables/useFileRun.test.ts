@@ -2,10 +2,12 @@ import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { effectScope, type EffectScope } from 'vue';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
+import type { FrameFile } from '../render/frameFileWorker';
+import type { Picture } from '../render/preview';
 import type { FromStability, ToStability } from '../render/stabilityWorker';
 import { useRuns } from '../stores/runs';
 import { useFileRun } from './useFileRun';
-import { MOST_FRAMES, type StabilityPort } from './useRun';
+import type { StabilityPort } from './useRun';
 
 let scope: EffectScope;
 beforeEach(() => {
@@ -16,6 +18,7 @@ afterEach(() => scope.stop());
 
 const files = (numbers: number[]): File[] => numbers.map((n) => new File([`${n}`], `f.${n}.png`));
 const LOOK = { shotId: 'shot', rate: 24, tone: 'none' } as const;
+const PICTURE: Picture = { width: 1, height: 1, codes: new Uint8ClampedArray(4), samples: 0, coarse: false };
 /** A reading thread: pictures of so many pixels, and a failure at one of them. */
 function reader(pixels: number, failAt = -1) {
   const posts: ToStability[] = [];
@@ -36,8 +39,14 @@ function reader(pixels: number, failAt = -1) {
       terminate: () => ended++,
     };
   };
-  const run = scope.run(() => useFileRun(() => LOOK, port))!;
-  return { ...run, posts, ended: () => ended };
+  const again: FrameFile[] = [];
+  /** A picture that says which frame it is. */
+  const read = (file: FrameFile): Promise<Picture> => {
+    again.push(file);
+    return Promise.resolve({ ...PICTURE, samples: file.number });
+  };
+  const run = scope.run(() => useFileRun(() => LOOK, port, read))!;
+  return { ...run, posts, again, ended: () => ended };
 }
 
 describe('frames from files', () => {
@@ -58,7 +67,6 @@ describe('frames from files', () => {
     ['too few', files([1, 2, 3]), /at least 5 frames; there are 3/],
     ['one', files([1]), /there is one/],
     ['none', [new File(['x'], 'a.txt')], /no \.exr or \.png/],
-    ['too many', files(Array.from({ length: MOST_FRAMES + 1 }, (_, i) => i)), /measure stability/],
     ['with a gap', files([1, 2, 3, 5, 6, 7]), /frame 4 is missing/],
   ])('that are %s change nothing but say so', async (_what, given, message) => {
     const { open, posts, failure } = reader(4);
@@ -68,10 +76,22 @@ describe('frames from files', () => {
     expect(useRuns().newest).toBeNull();
   });
 
-  it('that do not fit in memory together are told after the first', async () => {
-    const { open, posts, failure } = reader(80 * 2 ** 20);
+  it('that do not fit in memory together are all measured; those that are not held are read again', async () => {
+    const { open, posts, failure, again } = reader(80 * 2 ** 20);
     await open(files([1, 2, 3, 4, 5, 6]));
-    expect(failure.value).toMatch(/6 frames .* do not fit: at most 2 are held/);
+    expect(failure.value).toBeNull();
+    expect(posts.filter((m) => m.type === 'file').length).toBe(6);
+    const run = useRuns().newest!;
+    expect(run.state).toBe('done');
+    expect(run.pictures.map((p) => p !== null)).toEqual([true, true, false, false, false, true]);
+    expect((await run.again!(4)).samples).toBe(5);
+    expect(again).toMatchObject([{ number: 5, name: 'f.5.png', tone: 'none' }]);
+  });
+
+  it('whose maps would not fit either are told after the first', async () => {
+    const { open, posts, failure } = reader(80 * 2 ** 20);
+    await open(files(Array.from({ length: 200 }, (_, i) => i)));
+    expect(failure.value).toMatch(/200 frames .* too many for a page: at most 180 .* measure stability/);
     expect(posts.filter((m) => m.type === 'file').length).toBe(1);
   });
 

@@ -3,12 +3,16 @@ import { onUnmounted, ref } from 'vue';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { numberedFrames } from '@daxel/formats/image/numberedFrames';
 import { filesIn } from './filesIn';
+import type { FrameFile } from '../render/frameFileWorker';
+import { readFrameFile } from '../render/frameReader';
 import type { Picture } from '../render/preview';
 import { useRuns, type Run } from '../stores/runs';
-import { createWorker, LEAST_FRAMES, listenToMeter, MOST_FRAMES, type StabilityPort } from './useRun';
+import { createWorker, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
 
-/** Of all pictures in memory together. */
+/** Of all pictures in memory together; those of later frames are read again when they are looked at. */
 const MOST_BYTES = 900 * 2 ** 20;
+/** Bytes of a picture's map of flicker, as a share of its own; all maps are held, in as much memory again. */
+const MAP_SHARE = 1 / 64;
 const IN_FILES = 'Measure longer ones with ./daxel measure stability, which needs no more memory for more frames.';
 
 export interface FileRunOrder {
@@ -23,7 +27,11 @@ function isFrameFile(name: string): boolean {
 }
 
 /** @param orderOf what they are looked at with; null while none can be taken */
-export function useFileRun(orderOf: () => FileRunOrder | null, createPort: () => StabilityPort = createWorker) {
+export function useFileRun(
+  orderOf: () => FileRunOrder | null,
+  createPort: () => StabilityPort = createWorker,
+  read: (file: FrameFile) => Promise<Picture> = readFrameFile,
+) {
   const runs = useRuns();
   const progress = ref<{ done: number; all: number } | null>(null);
   const failure = ref<string | null>(null);
@@ -47,13 +55,21 @@ export function useFileRun(orderOf: () => FileRunOrder | null, createPort: () =>
       const all = frames.length;
       if (all < LEAST_FRAMES)
         throw new Error(`Flicker needs at least ${LEAST_FRAMES} frames; there ${all === 1 ? 'is one' : `are ${all}`}.`);
-      if (all > MOST_FRAMES) throw new Error(`At most ${MOST_FRAMES} frames are held here. ${IN_FILES}`);
       const [first, last] = [frames[0].number, frames[all - 1].number];
       progress.value = { done: 0, all };
       runs.turn(shotId);
+      const fileOf = async ({ number, name }: { number: number; name: string }): Promise<FrameFile> => {
+        const file = byName.get(name)!;
+        const bytes = await file.arrayBuffer().catch(() => {
+          throw new Error(`${name} cannot be read any more: open the frames again.`);
+        });
+        return { number, name, bytes: new Uint8Array(bytes), tone };
+      };
+      const again = async (index: number): Promise<Picture> => read(await fileOf(frames[index]));
       const from = { shotId, name: pattern, tier: 'final' as const, first, last, rate, order: null };
       run = {
         ...from,
+        again,
         state: 'rendering',
         pictures: [],
         found: {},
@@ -73,18 +89,22 @@ export function useFileRun(orderOf: () => FileRunOrder | null, createPort: () =>
         ({ width, height, codes }) => arrived({ width, height, codes, samples: 0, coarse: false }),
       );
       port.post({ type: 'start-files' });
-      for (const { number, name } of frames) {
-        const bytes = new Uint8Array(await byName.get(name)!.arrayBuffer());
+      for (const frame of frames) {
+        const file = await fileOf(frame);
         const next = new Promise<Picture>((resolve) => (arrived = resolve));
-        port.post({ type: 'file', number, name, bytes, tone });
+        port.post({ type: 'file', ...file });
         // one at a time: what waits would have to be held
         const picture = await Promise.race([next, measured.then(() => null)]);
         if (cancelled || !picture) break;
-        if (picture.codes.length * all > MOST_BYTES)
+        const bytes = picture.codes.length;
+        const most = Math.floor(MOST_BYTES / (bytes * MAP_SHARE));
+        if (all > most)
           throw new Error(
-            `${all} frames of ${picture.width}×${picture.height} do not fit: at most ${Math.floor(MOST_BYTES / picture.codes.length)} are held here. ${IN_FILES}`,
+            `${all} frames of ${picture.width}×${picture.height} are too many for a page: at most ${most} can be measured here. ${IN_FILES}`,
           );
-        change({ pictures: [...run.pictures, picture] });
+        // the newest is held until the next one is there: it is shown
+        const held = Math.floor(MOST_BYTES / bytes);
+        change({ pictures: [...run.pictures.map((p, n) => (n < held ? p : null)), picture] });
         progress.value = { done: run.pictures.length, all };
       }
       change({ state: 'measuring' });

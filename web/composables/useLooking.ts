@@ -26,7 +26,7 @@ export function useLooking(
   const seen = computed(() => {
     const [now, then] = [run.value, before.value];
     if (difference.value && now && then) {
-      const at = (r: Run): Picture | undefined => r.pictures[frame.value - r.first];
+      const at = (r: Run): Picture | null | undefined => r.pictures[frame.value - r.first];
       const [a, b] = [at(now), at(then)];
       return (a && b && amplified(a, b, DIFFERENCE)) ?? picture.value;
     }

@@ -21,8 +21,10 @@ export interface Run {
   /** What it was rendered from, so that parts of it can be rendered again; null for frames from files. */
   order: RunOrder | null;
   state: 'rendering' | 'measuring' | 'done' | 'cancelled';
-  /** From `first` on. */
-  pictures: Picture[];
+  /** From `first` on; null for one that memory does not hold: `again` reads it. */
+  pictures: (Picture | null)[];
+  /** Of runs from files. @param index from `first` on @throws Error with the file's name when it is gone or damaged */
+  again?: (index: number) => Promise<Picture>;
   /** By frame number. */
   found: Record<number, FrameStability>;
   maps: Record<number, FlickerMap>;

@@ -25,6 +25,7 @@ import { useGhosts } from '../composables/useGhosts';
 import { DIFFERENCE, useLooking } from '../composables/useLooking';
 import { usePlayer } from '../composables/usePlayer';
 import { LEAST_FRAMES, MOST_FRAMES, useRun } from '../composables/useRun';
+import { useRunPicture } from '../composables/useRunPicture';
 import { useShotTake } from '../composables/useShotTake';
 import { useStage } from '../composables/useStage';
 import type { ToneCurve } from '@daxel/core/film/tone';
@@ -64,6 +65,8 @@ const problem = computed(() => {
 
 const run = computed(() => (runs.newest?.shotId === props.shotId ? runs.newest : null));
 const before = computed(() => (runs.before?.shotId === props.shotId ? runs.before : null));
+/** Pictures of the run in memory. */
+const held = computed(() => run.value?.pictures.filter((p) => p !== null).length ?? 0);
 /** Which of the two is played. */
 const second = ref(false);
 const shown = computed(() => (second.value && before.value ? before.value : run.value));
@@ -75,14 +78,14 @@ const player = usePlayer(
   ),
 );
 const { frame, last, playing, loop } = player;
-const picture = computed(() => shown.value?.pictures[frame.value - (shown.value?.first ?? 0)] ?? null);
-// while it is rendered the newest frame is shown, unless another one is looked at
+const picture = useRunPicture(shown, frame);
+// while it is rendered or read the newest frame is shown, unless another one is looked at
 watch(
   () => run.value?.pictures.length,
-  (n) => {
-    if (!n || !run.value || !progress.value || playing.value || second.value) return;
-    const newest = run.value.first + n - 1;
-    if (n === 1 || frame.value === newest - 1) player.go(newest);
+  (n, before = 0) => {
+    if (!n || !run.value || !busy.value || playing.value || second.value) return;
+    const { first } = run.value;
+    if (n === 1 || frame.value === first + before - 1) player.go(first + n - 1);
   },
 );
 const { lut, graded, dark, difference, seen, tableFile, loadTable, toggleGrade } = useLooking(
@@ -382,7 +385,10 @@ useCommands([
             <strong>{{ run.name }}</strong>
             <span class="quiet narrow">
               frames {{ run.first }}–{{ run.last }}, {{ run.state
-              }}<template v-if="run.seconds > 0">, {{ formatMs(run.seconds / run.pictures.length) }} each</template>
+              }}<template v-if="run.seconds > 0">, {{ formatMs(run.seconds / run.pictures.length) }} each</template
+              ><template v-if="held < run.pictures.length"
+                >; {{ held }} in memory, the others are read when they are looked at</template
+              >
             </span>
           </button>
           <button v-if="before" class="entry" :class="{ chosen: second }" :aria-pressed="second" @click="second = true">
