@@ -1,0 +1,26 @@
+import { describe, expect, it } from 'vitest';
+import type { FrameRequest } from '@daxel/core/frame/renderPool';
+import { requestKey } from './requestKey';
+
+const request = (more: object = {}): FrameRequest =>
+  ({
+    ...{ sceneId: 's', recipe: { 'samples.pixel': 4 }, timeSeconds: 0.5, view: 'picture' },
+    ...{ camera: { world: new Float64Array(16).fill(1), lens: { kind: 'perspective' } }, lighting: { lights: [] } },
+    ...more,
+  }) as unknown as FrameRequest;
+
+describe('the key of a request', () => {
+  it('is the same for the same picture, whatever objects say so', () => {
+    expect(requestKey(request())).toBe(requestKey(structuredClone(request())));
+    // memory that is shared holds numbers just as well
+    const world = Float64Array.from(new Float64Array(16).fill(1));
+    expect(requestKey(request({ camera: { world, lens: { kind: 'perspective' } } }))).toBe(requestKey(request()));
+  });
+
+  it.each([
+    ['recipe', { recipe: { 'samples.pixel': 8 } }],
+    ['time', { timeSeconds: 0.6 }],
+    ['light', { lighting: { lights: [{ kind: 'sun' }] } }],
+    ['camera', { camera: { world: new Float64Array(16).fill(2), lens: { kind: 'perspective' } } }],
+  ])('tells another %s', (_what, more) => expect(requestKey(request(more))).not.toBe(requestKey(request())));
+});
