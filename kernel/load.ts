@@ -47,6 +47,7 @@ export interface KernelExports {
     valid: number,
     sureQuick: number,
     sureCalm: number,
+    span: number,
   ): void;
   stayRows(
     table: number,

@@ -2,8 +2,7 @@
  * Following the points of a frame through the two frames before and after it, and what their light does there. See
  * core/measure/stability/track for what is meant.
  */
-import { calmAnswer, followFour, quickAnswer, setFours } from './followFour';
-import { followPoint } from './followPoint';
+import { calmAnswer, followSpans, quickAnswer, setFours } from './followFour';
 import {
   bindWindow, BORDER, calm, height, mean, quick, raw0, raw1, raw2, raw3, raw4, row, setAnswers, sureCalm, sureQuick, valid, width,
 } from './window';
@@ -26,6 +25,7 @@ function clearRow(y: i32, seen: usize): void {
  * @param seen light of the frame in the middle
  * @param quick_, calm_ answers, else 0 @param mean_ of the five frames, else `seen` @param valid_ 1 where it was followed, else 0
  * @param sureQuick_, sureCalm_ answers if each vector were wrong by `DOUBT` in the better direction, else 0
+ * @param span numbers to work in, see `followSpans`
  */
 export function followRows(
   table: usize,
@@ -40,6 +40,7 @@ export function followRows(
   valid_: usize,
   sureQuick_: usize,
   sureCalm_: usize,
+  span: usize,
 ): void {
   bindWindow(table, w, h);
   setFours();
@@ -48,12 +49,7 @@ export function followRows(
   for (let y = from; y < to; y++) {
     clearRow(y, seen);
     if (y < BORDER || y >= height - BORDER) continue;
-    for (let next = BORDER; next < last; next += 4) {
-      // the last four of a row may hold some of those before
-      const x = min(next, last - 4);
-      if (followFour(x, y)) continue;
-      for (let i = x; i < x + 4; i++) followPoint(i, y);
-    }
+    followSpans(y, BORDER, last, span);
   }
 }
 

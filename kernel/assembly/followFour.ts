@@ -2,7 +2,7 @@
  * Following four neighbours at once. Mostly neighbours move alike: then what each needs of another frame lies beside
  * what its neighbour needs, and is loaded together. What is not so simple is left to `followPoint`.
  */
-import { DOUBT, MOST_RESIDUAL, SETTLED } from './followPoint';
+import { DOUBT, followPoint, MOST_RESIDUAL, SETTLED } from './followPoint';
 import {
   BORDER, calm, cubicAt, height, ids0, ids1, ids2, ids3, ids4, integers, mean, mixed0, mixed1, mixed2, mixed3, mixed4, motion0,
   motion1, motion2, motion3, quick, raw0, raw1, raw2, raw3, raw4, row, steep0, steep1, steep3, steep4, sums, sureCalm, sureQuick,
@@ -25,7 +25,7 @@ let settled: v128 = f32x4.splat(0);
 let mostResidual: v128 = f32x4.splat(0);
 let doubt: v128 = f32x4.splat(0);
 
-/** To be called before `followFour` on every thread. */
+/** To be called before `followSpans` on every thread. */
 export function setFours(): void {
   one = f32x4.splat(1);
   half = f32x4.splat(0.5);
@@ -183,23 +183,11 @@ function valuesApart(plane: usize, x: i32, y: i32, sx: v128, sy: v128): v128 {
   );
 }
 
-/** Weights of the values before, at, behind and two behind a place, for a cubic through them; see `cubicWeights`. */
-let weight0: v128 = f32x4.splat(0);
-let weight1: v128 = f32x4.splat(0);
-let weight2: v128 = f32x4.splat(0);
-let weight3: v128 = f32x4.splat(0);
-
+/** One of the two inner weights of a cubic: of how near it is, and of the outer weights on its side and on the other. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function setWeights(f: v128): void {
-  const rest = f32x4.sub(one, f);
-  const bow = f32x4.mul(f32x4.mul(f, rest), minusHalf);
-  const a = f32x4.mul(bow, rest);
-  const d = f32x4.mul(bow, f);
-  weight0 = a;
-  weight3 = d;
-  weight1 = f32x4.add(f32x4.sub(rest, f32x4.add(a, a)), d);
-  weight2 = f32x4.add(f32x4.sub(f, f32x4.add(d, d)), a);
+function inner(near: v128, own: v128, other: v128): v128 {
+  return f32x4.add(f32x4.sub(near, f32x4.add(own, own)), other);
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
@@ -222,19 +210,25 @@ function valuesAt(plane: usize, x: i32, y: i32, sx: v128, sy: v128): v128 {
   const cx = x + i32x4.extract_lane(integers(wx), 0);
   const cy = y + i32x4.extract_lane(integers(wy), 0);
   const p = plane + (<usize>(cy * width + cx) << 2) - row - 4;
-  setWeights(fx);
-  const a = weight0;
-  const b = weight1;
-  const c = weight2;
-  const d = weight3;
-  setWeights(fy);
+  // weights of the values before, at, behind and two behind the place, along rows: see `cubicWeights`
+  const restX = f32x4.sub(one, fx);
+  const bowX = f32x4.mul(f32x4.mul(fx, restX), minusHalf);
+  const a = f32x4.mul(bowX, restX);
+  const d = f32x4.mul(bowX, fx);
+  const b = inner(restX, a, d);
+  const c = inner(fx, d, a);
+  // and along columns
+  const restY = f32x4.sub(one, fy);
+  const bowY = f32x4.mul(f32x4.mul(fy, restY), minusHalf);
+  const e = f32x4.mul(bowY, restY);
+  const h = f32x4.mul(bowY, fy);
   const top = f32x4.add(
-    f32x4.mul(alongRow(p, a, b, c, d), weight0),
-    f32x4.mul(alongRow(p + row, a, b, c, d), weight1),
+    f32x4.mul(alongRow(p, a, b, c, d), e),
+    f32x4.mul(alongRow(p + row, a, b, c, d), inner(restY, e, h)),
   );
   const bottom = f32x4.add(
-    f32x4.mul(alongRow(p + 2 * row, a, b, c, d), weight2),
-    f32x4.mul(alongRow(p + 3 * row, a, b, c, d), weight3),
+    f32x4.mul(alongRow(p + 2 * row, a, b, c, d), inner(fy, h, e)),
+    f32x4.mul(alongRow(p + 3 * row, a, b, c, d), h),
   );
   return f32x4.add(top, bottom);
 }
@@ -315,92 +309,220 @@ export function calmAnswer(s0: v128, s2: v128, s4: v128): v128 {
   return f32x4.mul(f32x4.sub(f32x4.add(s2, s2), f32x4.add(s0, s4)), f32x4.splat(0.25));
 }
 
-/**
- * Follows four points from (x, y) on, as `followPoint` each of them.
- * @returns false when some are lost and some are not, or something is not the same for all: then nothing was written
- */
-export function followFour(x: i32, y: i32): bool {
-  const at2 = y * width + x;
-  if (mixed2 !== 0) {
-    const marks = load<u32>(mixed2 + <usize>at2);
-    if (marks !== 0) return marks === 0x01010101;
+/** Pixels of a row that are followed together, at most: what is known of them stays near the processor. */
+const SPAN: i32 = 256;
+const PLANE: usize = <usize>SPAN * 4;
+/** Numbers that `followSpan` works in. */
+export const SPAN_NUMBERS: i32 = SPAN * 19;
+
+/** Where the numbers of a span lie: shifts in each frame, vectors, slopes and light there, and how far each four has come. */
+const X0: usize = 0;
+const Y0: usize = PLANE;
+const X1: usize = 2 * PLANE;
+const Y1: usize = 3 * PLANE;
+const X3: usize = 4 * PLANE;
+const Y3: usize = 5 * PLANE;
+const X4: usize = 6 * PLANE;
+const Y4: usize = 7 * PLANE;
+const VX: usize = 8 * PLANE;
+const VY: usize = 9 * PLANE;
+const SLOPE0: usize = 10 * PLANE;
+const SLOPE1: usize = 11 * PLANE;
+const SLOPE3: usize = 12 * PLANE;
+const SLOPE4: usize = 13 * PLANE;
+const LIGHT0: usize = 14 * PLANE;
+const LIGHT1: usize = 15 * PLANE;
+const LIGHT3: usize = 16 * PLANE;
+const LIGHT4: usize = 17 * PLANE;
+const STATE: usize = 18 * PLANE;
+
+/** All of a four are followed; all are lost; or some, or something is not the same for all. */
+const FOLLOWED: i32 = 0;
+const LOST: i32 = 1;
+const APART: i32 = 2;
+
+/** The pixel from which the four lies whose numbers begin at `at`; the last of a row may hold some of those before. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function placeOf(x: i32, at: usize, last: i32): i32 {
+  return min(x + <i32>(at >> 2), last - 4);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function isFollowed(span: usize, at: usize): bool {
+  return load<i32>(span + STATE + (at >> 2)) === FOLLOWED;
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function setState(span: usize, at: usize, state: i32): void {
+  store<i32>(span + STATE + (at >> 2), state);
+}
+
+/** Leaves a four out unless all of it is kept. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function keep(span: usize, at: usize, kept: v128): void {
+  if (!v128.all_true<i32>(kept)) setState(span, at, v128.any_true(kept) ? APART : LOST);
+}
+
+/** Shifts to the two frames after. */
+function findAfter(span: usize, bytes: usize, x: i32, y: i32, last: i32): void {
+  for (let at: usize = 0; at < bytes; at += 16) {
+    const px = placeOf(x, at, last);
+    const pixel = y * width + px;
+    const marks = mixed2 === 0 ? 0 : load<u32>(mixed2 + <usize>pixel);
+    setState(span, at, marks === 0 ? FOLLOWED : marks === 0x01010101 ? LOST : APART);
+    vectorsOf(motion2, pixel);
+    const sx = vx;
+    const sy = vy;
+    v128.store(span + X3 + at, sx);
+    v128.store(span + Y3 + at, sy);
+    if (motion3 !== 0) vectorsAt(motion3, px, y, sx, sy);
+    else vx = vy = f32x4.splat(0);
+    v128.store(span + X4 + at, f32x4.add(sx, vx));
+    v128.store(span + Y4 + at, f32x4.add(sy, vy));
   }
-  vectorsOf(motion2, at2);
-  const x3 = vx;
-  const y3 = vy;
-  let x4 = x3;
-  let y4 = y3;
-  if (motion3 !== 0) {
-    vectorsAt(motion3, x, y, x3, y3);
-    x4 = f32x4.add(x3, vx);
-    y4 = f32x4.add(y3, vy);
-  }
+}
+
+/** Shifts to the frame before, then to the one before that, from those to the first. */
+function findBefore(span: usize, bytes: usize, x: i32, y: i32, last: i32, first: bool): void {
+  const motion = first ? motion0 : motion1;
   const none = f32x4.splat(0);
-  vectorsOf(motion1, at2);
-  let kept = before(motion1, x, y, none, none);
-  if (!v128.all_true<i32>(kept)) return !v128.any_true(kept);
-  const x1 = fromX;
-  const y1 = fromY;
-  kept = before(motion0, x, y, x1, y1);
-  if (!v128.all_true<i32>(kept)) return !v128.any_true(kept);
-  const x0 = fromX;
-  const y0 = fromY;
-  const px = f32x4.add(f32x4.splat(<f32>x), f32x4(0, 1, 2, 3));
-  const py = f32x4.splat(<f32>y);
+  for (let at: usize = 0; at < bytes; at += 16) {
+    if (!isFollowed(span, at)) continue;
+    const px = placeOf(x, at, last);
+    let toX = none;
+    let toY = none;
+    if (first) {
+      toX = v128.load(span + X1 + at);
+      toY = v128.load(span + Y1 + at);
+      vx = v128.load(span + VX + at);
+      vy = v128.load(span + VY + at);
+    } else vectorsOf(motion1, y * width + px);
+    keep(span, at, before(motion, px, y, toX, toY));
+    v128.store(span + (first ? X0 : X1) + at, fromX);
+    v128.store(span + (first ? Y0 : Y1) + at, fromY);
+    if (first) continue;
+    v128.store(span + VX + at, vx);
+    v128.store(span + VY + at, vy);
+  }
+}
+
+/** Slopes at the pixels nearest to shifts. @returns whether anything is mixed there, or something else is drawn */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function differs(mixed: usize, ids: usize, steep: usize, here: v128, sx: v128, sy: v128, own: v128, slopes: usize): bool {
+  const pixels = nearest(here, sx, sy);
+  const beside = besideEachOther(pixels);
+  v128.store(slopes, gather(steep, pixels, beside));
+  return anyMarked(mixed, pixels, beside) || (ids2 !== 0 && anyOther(ids, pixels, beside, own));
+}
+
+/** Leaves out what comes too near to the border, is mixed, or is hidden. */
+function check(span: usize, bytes: usize, x: i32, y: i32, last: i32): void {
   const least = f32x4.splat(<f32>BORDER);
-  // the last is no number when the one before is none, and stays so: then it is not within the picture
-  const left = f32x4.add(px, f32x4.pmin(f32x4.pmin(f32x4.pmin(x4, x3), x1), x0));
-  const right = f32x4.add(px, f32x4.pmax(f32x4.pmax(f32x4.pmax(x4, x3), x1), x0));
-  const top = f32x4.add(py, f32x4.pmin(f32x4.pmin(f32x4.pmin(y4, y3), y1), y0));
-  const bottom = f32x4.add(py, f32x4.pmax(f32x4.pmax(f32x4.pmax(y4, y3), y1), y0));
-  const fromFirst = v128.and(f32x4.ge(left, least), f32x4.ge(top, least));
-  const across = f32x4.le(right, f32x4.splat(<f32>(width - 1 - BORDER)));
-  const down = f32x4.le(bottom, f32x4.splat(<f32>(height - 1 - BORDER)));
-  kept = v128.and(fromFirst, v128.and(across, down));
-  if (!v128.all_true<i32>(kept)) return !v128.any_true(kept);
-  const here = i32x4.add(i32x4.splat(at2), i32x4(0, 1, 2, 3));
-  const at0 = nearest(here, x0, y0);
-  const at1 = nearest(here, x1, y1);
-  const at3 = nearest(here, x3, y3);
-  const at4 = nearest(here, x4, y4);
-  const beside0 = besideEachOther(at0);
-  const beside1 = besideEachOther(at1);
-  const beside3 = besideEachOther(at3);
-  const beside4 = besideEachOther(at4);
-  if (anyMarked(mixed0, at0, beside0) || anyMarked(mixed1, at1, beside1)) return false;
-  if (anyMarked(mixed3, at3, beside3) || anyMarked(mixed4, at4, beside4)) return false;
-  const at = <usize>at2 << 2;
-  if (ids2 !== 0) {
-    const own = v128.load(ids2 + at);
-    if (anyOther(ids0, at0, beside0, own) || anyOther(ids1, at1, beside1, own)) return false;
-    if (anyOther(ids3, at3, beside3, own) || anyOther(ids4, at4, beside4, own)) return false;
+  const right = f32x4.splat(<f32>(width - 1 - BORDER));
+  const bottom = f32x4.splat(<f32>(height - 1 - BORDER));
+  const py = f32x4.splat(<f32>y);
+  for (let at: usize = 0; at < bytes; at += 16) {
+    if (!isFollowed(span, at)) continue;
+    const px = placeOf(x, at, last);
+    const x0 = v128.load(span + X0 + at);
+    const y0 = v128.load(span + Y0 + at);
+    const x1 = v128.load(span + X1 + at);
+    const y1 = v128.load(span + Y1 + at);
+    const x3 = v128.load(span + X3 + at);
+    const y3 = v128.load(span + Y3 + at);
+    const x4 = v128.load(span + X4 + at);
+    const y4 = v128.load(span + Y4 + at);
+    const fx = f32x4.add(f32x4.splat(<f32>px), f32x4(0, 1, 2, 3));
+    // the last is no number when the one before is none, and stays so: then it is not within the picture
+    const low = f32x4.add(fx, f32x4.pmin(f32x4.pmin(f32x4.pmin(x4, x3), x1), x0));
+    const high = f32x4.add(fx, f32x4.pmax(f32x4.pmax(f32x4.pmax(x4, x3), x1), x0));
+    const top = f32x4.add(py, f32x4.pmin(f32x4.pmin(f32x4.pmin(y4, y3), y1), y0));
+    const under = f32x4.add(py, f32x4.pmax(f32x4.pmax(f32x4.pmax(y4, y3), y1), y0));
+    const fromFirst = v128.and(f32x4.ge(low, least), f32x4.ge(top, least));
+    const kept = v128.and(fromFirst, v128.and(f32x4.le(high, right), f32x4.le(under, bottom)));
+    if (!v128.all_true<i32>(kept)) {
+      setState(span, at, v128.any_true(kept) ? APART : LOST);
+      continue;
+    }
+    const pixel = y * width + px;
+    const here = i32x4.add(i32x4.splat(pixel), i32x4(0, 1, 2, 3));
+    const own = ids2 === 0 ? here : v128.load(ids2 + (<usize>pixel << 2));
+    if (
+      differs(mixed0, ids0, steep0, here, x0, y0, own, span + SLOPE0 + at) ||
+      differs(mixed1, ids1, steep1, here, x1, y1, own, span + SLOPE1 + at) ||
+      differs(mixed3, ids3, steep3, here, x3, y3, own, span + SLOPE3 + at) ||
+      differs(mixed4, ids4, steep4, here, x4, y4, own, span + SLOPE4 + at)
+    )
+      setState(span, at, APART);
   }
-  const s2 = v128.load(raw2 + at);
-  let s0: v128;
-  let s1: v128;
-  let s3: v128;
-  let s4: v128;
-  if (v128.any_true(v128.or(v128.or(v128.or(x0, y0), v128.or(x1, y1)), v128.or(v128.or(x3, y3), v128.or(x4, y4))))) {
-    s0 = valuesAt(raw0, x, y, x0, y0);
-    s1 = valuesAt(raw1, x, y, x1, y1);
-    s3 = valuesAt(raw3, x, y, x3, y3);
-    s4 = valuesAt(raw4, x, y, x4, y4);
-  } else {
-    s0 = v128.load(raw0 + at);
-    s1 = v128.load(raw1 + at);
-    s3 = v128.load(raw3 + at);
-    s4 = v128.load(raw4 + at);
+}
+
+/** Light of one frame at shifts. @param shifts right, and a plane further down @param out where it is written */
+function read(span: usize, bytes: usize, x: i32, y: i32, last: i32, raw: usize, shifts: usize, out: usize): void {
+  for (let at: usize = 0; at < bytes; at += 16) {
+    if (!isFollowed(span, at)) continue;
+    const px = placeOf(x, at, last);
+    const sx = v128.load(shifts + at);
+    const sy = v128.load(shifts + PLANE + at);
+    v128.store(out + at, valuesAt(raw, px, y, sx, sy));
   }
-  v128.store(quick + at, quickAnswer(s0, s1, s2, s3, s4));
-  v128.store(calm + at, calmAnswer(s0, s2, s4));
-  const sum = f32x4.add(f32x4.add(f32x4.add(s0, s4), f32x4.add(s1, s3)), s2);
-  v128.store(mean + at, f32x4.mul(sum, f32x4.splat(0.2)));
-  v128.store(valid + at, f32x4.splat(1));
-  s0 = nearer(s0, s2, gather(steep0, at0, beside0));
-  s1 = nearer(s1, s2, gather(steep1, at1, beside1));
-  s3 = nearer(s3, s2, gather(steep3, at3, beside3));
-  s4 = nearer(s4, s2, gather(steep4, at4, beside4));
-  v128.store(sureQuick + at, quickAnswer(s0, s1, s2, s3, s4));
-  v128.store(sureCalm + at, calmAnswer(s0, s2, s4));
-  return true;
+}
+
+/** What the temporal filters answer to the light in all frames. */
+function answer(span: usize, bytes: usize, x: i32, y: i32, last: i32): void {
+  for (let at: usize = 0; at < bytes; at += 16) {
+    if (!isFollowed(span, at)) continue;
+    const to = <usize>(y * width + placeOf(x, at, last)) << 2;
+    const s2 = v128.load(raw2 + to);
+    let s0 = v128.load(span + LIGHT0 + at);
+    let s1 = v128.load(span + LIGHT1 + at);
+    let s3 = v128.load(span + LIGHT3 + at);
+    let s4 = v128.load(span + LIGHT4 + at);
+    v128.store(quick + to, quickAnswer(s0, s1, s2, s3, s4));
+    v128.store(calm + to, calmAnswer(s0, s2, s4));
+    const sum = f32x4.add(f32x4.add(f32x4.add(s0, s4), f32x4.add(s1, s3)), s2);
+    v128.store(mean + to, f32x4.mul(sum, f32x4.splat(0.2)));
+    v128.store(valid + to, f32x4.splat(1));
+    s0 = nearer(s0, s2, v128.load(span + SLOPE0 + at));
+    s1 = nearer(s1, s2, v128.load(span + SLOPE1 + at));
+    s3 = nearer(s3, s2, v128.load(span + SLOPE3 + at));
+    s4 = nearer(s4, s2, v128.load(span + SLOPE4 + at));
+    v128.store(sureQuick + to, quickAnswer(s0, s1, s2, s3, s4));
+    v128.store(sureCalm + to, calmAnswer(s0, s2, s4));
+  }
+}
+
+/** Follows the points of a four one by one where it falls apart. */
+function followApart(span: usize, bytes: usize, x: i32, y: i32, last: i32): void {
+  for (let at: usize = 0; at < bytes; at += 16) {
+    if (load<i32>(span + STATE + (at >> 2)) !== APART) continue;
+    const px = placeOf(x, at, last);
+    for (let i = px; i < px + 4; i++) followPoint(i, y);
+  }
+}
+
+/**
+ * Follows the points of row y from `first` on and before `last`, four at a time, and writes what the temporal filters
+ * answer. Step by step for many fours: each waits long for what it loads, and several wait at once.
+ * @param span SPAN_NUMBERS numbers to work in
+ */
+export function followSpans(y: i32, first: i32, last: i32, span: usize): void {
+  for (let x = first; x < last; x += SPAN) {
+    const bytes = <usize>((min(SPAN, last - x) + 3) >> 2) << 4;
+    findAfter(span, bytes, x, y, last);
+    findBefore(span, bytes, x, y, last, false);
+    findBefore(span, bytes, x, y, last, true);
+    check(span, bytes, x, y, last);
+    read(span, bytes, x, y, last, raw0, span + X0, span + LIGHT0);
+    read(span, bytes, x, y, last, raw1, span + X1, span + LIGHT1);
+    read(span, bytes, x, y, last, raw3, span + X3, span + LIGHT3);
+    read(span, bytes, x, y, last, raw4, span + X4, span + LIGHT4);
+    answer(span, bytes, x, y, last);
+    followApart(span, bytes, x, y, last);
+  }
 }

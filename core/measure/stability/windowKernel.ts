@@ -26,6 +26,8 @@ const MOST_KEPT = 256 * 2 ** 20;
 const LEAST_SHARED = 200_000;
 /** Addresses of a frame in the table that the loops read. */
 const FRAME_ADDRESSES = 5;
+/** Numbers in which a part of the points is followed. */
+const SPAN_NUMBERS = 256 * 19;
 /** Parts that a blur of the whole picture is cut into. */
 const BLUR_PARTS = 4;
 
@@ -115,6 +117,7 @@ export function compiledWindow(
   const longest = Math.max(...Object.values(kernels).map((k) => k.length));
   const lines = eachPart(width + longest + 2 * BEHIND);
   const speeds = take(PARTS);
+  const spans = eachPart(SPAN_NUMBERS);
   const stripOf = (): number => take((STRIP + longest) * width + BEHIND);
   const strips = Array.from({ length: BLUR_PARTS }, stripOf);
   const weightsAt = Object.fromEntries(
@@ -231,8 +234,9 @@ export function compiledWindow(
     const mean = one;
     const still = held.every((h) => !h.moves);
     const planes = [slot.seen, fast, slow, mean, valid, sureFast, sureSlow];
-    const follow = still ? 'stayRows' : 'followRows';
-    team.rows(follow, height, 1, (y, end) => [table, width, height, y, end, ...planes]);
+    const order = [table, width, height] as const;
+    if (still) team.rows('stayRows', height, 1, (y, end) => [...order, y, end, ...planes]);
+    else team.rows('followRows', height, 1, (y, end, n) => [...order, y, end, ...planes, spans[n]]);
     wideBlur(mean, adapted, 'adapted');
     loops.adapt(adapted, mean, count);
     blur(valid, share.fast, 'fast');
