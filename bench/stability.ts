@@ -45,8 +45,10 @@ async function measured(
 ): Promise<{ frame: number; taken: number }> {
   const meter = new StabilityMeter({ width: WIDTH, height: HEIGHT, window, spawn });
   const spent: number[] = [];
+  const frame = emptyFrame();
   for (let n = 0; n < frames; n++) {
-    const frame = frameAt(n);
+    // in the same arrays: what is thrown away would be swept while the next frame is measured
+    draw(frame, n);
     // as between frames that come from elsewhere: a thread that starts gets its turn
     await new Promise((resolve) => setImmediate(resolve));
     const from = performance.now();
@@ -57,10 +59,24 @@ async function measured(
   return { frame: median(spent.slice(TAKEN)), taken: spent.slice(0, TAKEN).reduce((a, b) => a + b, 0) };
 }
 
-function frameAt(number: number): MeterFrame {
-  const luminance = new Float32Array(WIDTH * HEIGHT);
-  const motion = new Float32Array(WIDTH * HEIGHT * 2);
-  const ids = new Uint32Array(WIDTH * HEIGHT);
+interface DrawnFrame extends MeterFrame {
+  luminance: Float32Array;
+  motion: Float32Array;
+  ids: Uint32Array;
+}
+function emptyFrame(): DrawnFrame {
+  const pixels = WIDTH * HEIGHT;
+  return {
+    number: 0,
+    luminance: new Float32Array(pixels),
+    motion: new Float32Array(pixels * 2),
+    ids: new Uint32Array(pixels),
+  };
+}
+
+function draw(frame: DrawnFrame, number: number): void {
+  frame.number = number;
+  const { luminance, motion, ids } = frame;
   for (let y = 0; y < HEIGHT; y++)
     for (let x = 0; x < WIDTH; x++) {
       const i = y * WIDTH + x;
@@ -72,5 +88,4 @@ function frameAt(number: number): MeterFrame {
       motion[i * 2 + 1] = dy;
       ids[i] = before ? 2 : 1;
     }
-  return { number, luminance, motion, ids };
 }

@@ -17,7 +17,7 @@ export type SpawnHelper = (start: HelperStart) => { terminate(): void };
 export type Loop = keyof KernelExports;
 
 /** Into so many parts a loop is cut at most. */
-export const PARTS = 8;
+export const PARTS = 16;
 /** Most arguments of a loop. */
 const ARGUMENTS = 24;
 /**
