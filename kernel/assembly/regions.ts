@@ -35,16 +35,45 @@ function nthSmallest(values: usize, count: i32, place: i32): f32 {
   return load<f32>(values + (<usize>place << 2));
 }
 
-/** Slope above which a region's edges are; 0 where it has none. */
-function edgeLimit(steep: usize, x0: i32, y0: i32, x1: i32, y1: i32, scratch: usize): f32 {
+/** Numbers from 0 on are in the order of their bits: those of one exponent and its first bits are counted together. */
+const ALIKE_BITS: u32 = 20;
+/** Bytes of the counts, 16 bits each, which lie behind the values. */
+const COUNTS: usize = 2 << (31 - <usize>ALIKE_BITS);
+
+/**
+ * Slope above which a region's edges are; 0 where it has none.
+ * @param scratch numbers of `side` × `side` pixels, then COUNTS bytes, to work in
+ */
+function edgeLimit(steep: usize, x0: i32, y0: i32, x1: i32, y1: i32, scratch: usize, side: i32): f32 {
+  const counts = scratch + (<usize>(side * side) << 2);
+  memory.fill(counts, 0, COUNTS);
   let pixels = 0;
+  let bin: u32 = 0;
   for (let y = max(1, y0); y < y1; y++)
     for (let x = max(1, x0); x < x1; x++) {
-      store<f32>(scratch + (<usize>pixels << 2), load<f32>(steep + (<usize>(y * width + x) << 2)));
+      const bits = load<u32>(steep + (<usize>(y * width + x) << 2));
+      store<u32>(scratch + (<usize>pixels << 2), bits);
+      const own = bits >> ALIKE_BITS;
+      const at = counts + (<usize>own << 1);
+      store<u16>(at, load<u16>(at) + 1);
+      bin = max(bin, own);
       pixels++;
     }
   if (pixels === 0) return 0;
-  return nthSmallest(scratch, pixels, <i32>(<f64>pixels * (1 - EDGE_SHARE)));
+  // from the steepest down to what holds the place
+  let from = pixels - <i32>(<f64>pixels * (1 - EDGE_SHARE));
+  while (from > <i32>load<u16>(counts + (<usize>bin << 1))) {
+    from -= <i32>load<u16>(counts + (<usize>bin << 1));
+    bin--;
+  }
+  let alike = 0;
+  for (let i = 0; i < pixels; i++) {
+    const bits = load<u32>(scratch + (<usize>i << 2));
+    if (bits >> ALIKE_BITS !== bin) continue;
+    store<u32>(scratch + (<usize>alike << 2), bits);
+    alike++;
+  }
+  return nthSmallest(scratch, alike, alike - from);
 }
 
 /** Bits of those of four pixels within a pixel of which something else is drawn. */
@@ -80,7 +109,7 @@ function add(field: usize, v: f64): void {
 
 /**
  * Planes of a number a pixel; those along the border, `border` wide and at least four, are not valid.
- * @param ids what is drawn there, 0 for none @param scratch numbers of a region's pixels to work in
+ * @param ids what is drawn there, 0 for none @param scratch numbers to work in, see `edgeLimit`
  * @param from, to rows of regions @param out FIELDS numbers a region, in rows
  */
 export function regionSums(
@@ -111,7 +140,7 @@ export function regionSums(
     const y0 = (n / across) * side;
     const x1 = min(w - 1, x0 + side);
     const y1 = min(h - 1, y0 + side);
-    const limit = edgeLimit(steep, x0, y0, x1, y1, scratch);
+    const limit = edgeLimit(steep, x0, y0, x1, y1, scratch, side);
     const edge = f32x4.splat(limit);
     let largest = f32x4.splat(0);
     let surest = f32x4.splat(0);

@@ -28,6 +28,8 @@ const LEAST_SHARED = 200_000;
 const FRAME_ADDRESSES = 5;
 /** Numbers in which a part of the points is followed. */
 const SPAN_NUMBERS = 256 * 19;
+/** Numbers in which slopes of a region are counted. */
+const REGION_COUNTS = 1024;
 /** Parts that a blur of the whole picture is cut into. */
 const BLUR_PARTS = 4;
 
@@ -112,7 +114,7 @@ export function compiledWindow(
   const smallWork = take(blocks.width * blocks.height + BEHIND);
   const figures = take(regions * FIELDS.length * 2);
   const eachPart = (numbers: number): number[] => Array.from({ length: PARTS }, () => take(numbers));
-  const regionWork = eachPart(REGION * REGION);
+  const regionWork = eachPart(REGION * REGION + REGION_COUNTS);
   const kernels = flickerKernels(pixelsPerDegree);
   const longest = Math.max(...Object.values(kernels).map((k) => k.length));
   const lines = eachPart(width + longest + 2 * BEHIND);
