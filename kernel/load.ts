@@ -49,20 +49,6 @@ export interface KernelExports {
     sureCalm: number,
     span: number,
   ): void;
-  stayRows(
-    table: number,
-    width: number,
-    height: number,
-    from: number,
-    to: number,
-    seen: number,
-    quick: number,
-    calm: number,
-    mean: number,
-    valid: number,
-    sureQuick: number,
-    sureCalm: number,
-  ): void;
   slopes(plane: number, width: number, height: number, from: number, to: number, out: number): void;
   regionSums(
     contrast: number,

@@ -2,7 +2,7 @@ export { build, packetCount } from './build';
 export { filterBoth, filterColumns, filterRows } from './filters';
 export { regionSums } from './regions';
 export { mixEdges, widenColumns, widenRows } from './mixed';
-export { followRows, stayRows } from './follow';
+export { followRows } from './follow';
 export { adapt, anyAbove, enlarge, respond, shrink, slopes, toCandela, together, weigh } from './flicker';
 export { flipColors, flipOpponents, flipTogether, lengths, mixPlanes, scalePlane } from './flip';
 export { bindRays, closest, closestMany, reached, shadow } from './rays';

@@ -236,9 +236,9 @@ export function compiledWindow(
     const mean = one;
     const still = held.every((h) => !h.moves);
     const planes = [slot.seen, fast, slow, mean, valid, sureFast, sureSlow];
-    const order = [table, width, height] as const;
-    if (still) team.rows('stayRows', height, 1, (y, end) => [...order, y, end, ...planes]);
-    else team.rows('followRows', height, 1, (y, end, n) => [...order, y, end, ...planes, spans[n]]);
+    team.rows('followRows', height, 1, (y, end, n) => {
+      return [table, width, height, y, end, ...planes, still ? 0 : spans[n]];
+    });
     wideBlur(mean, adapted, 'adapted');
     loops.adapt(adapted, mean, count);
     blur(valid, share.fast, 'fast');
