@@ -40,6 +40,12 @@ describe('Motion', () => {
     const index = Number(await page.getByTestId('index').innerText());
     expect(index).toBeGreaterThanOrEqual(0);
     await page.getByText('frames 0–6, done').waitFor();
+    // each patch of the shot by itself; its name leads to it
+    const patches = page.getByRole('table', { name: 'Flicker of patches' });
+    expect(await patches.locator('tbody td').first().innerText()).toMatch(/^\d+\.\d\d$/);
+    await patches.getByRole('button').first().click();
+    await page.locator('[data-testid=run-picture] .mark').waitFor();
+    await page.keyboard.press('m');
 
     await page.keyboard.press('Home');
     await number(/^frame 0/);

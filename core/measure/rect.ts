@@ -6,6 +6,16 @@ export interface Rect {
   height: number;
 }
 
+/** A part that is given in shares of the picture, in whole pixels: at least one. */
+export function pixelRect(share: Rect, width: number, height: number): Rect {
+  return {
+    x: Math.round(share.x * width),
+    y: Math.round(share.y * height),
+    width: Math.max(1, Math.round(share.width * width)),
+    height: Math.max(1, Math.round(share.height * height)),
+  };
+}
+
 /** What of a plane lies in a rectangle; what of that lies beyond the plane is left out. @param width of the plane */
 export function cutPlane(plane: Float32Array, width: number, rect: Rect): Float32Array {
   const x0 = Math.max(0, rect.x);

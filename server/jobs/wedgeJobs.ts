@@ -5,7 +5,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Shot, Wedge, WedgeRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
-import type { Rect } from '@daxel/core/measure/rect';
+import { pixelRect, type Rect } from '@daxel/core/measure/rect';
 import { framesOfSteps, nextStep, sensitivitySteps, wedgeSteps, type WedgeStep } from '@daxel/core/plan/wedge';
 import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { Database } from '../db/database';
@@ -305,12 +305,7 @@ function resolved(row: sql.WedgeRow, values: Record<string, string | number | bo
 function parts({ request, patches }: sql.WedgeRow, recipe: ResolvedRecipe): { regions: Rect[] | null; rects: Rect[] } {
   const width = recipe['output.width'] as number;
   const height = recipe['output.height'] as number;
-  const rects = patches.map((p) => ({
-    x: Math.round(p.x * width),
-    y: Math.round(p.y * height),
-    width: Math.max(1, Math.round(p.width * width)),
-    height: Math.max(1, Math.round(p.height * height)),
-  }));
+  const rects = patches.map((p) => pixelRect(p, width, height));
   if (request.patchesOnly) return { regions: rects, rects };
   return { regions: null, rects: [{ x: 0, y: 0, width, height }, ...rects] };
 }

@@ -5,6 +5,8 @@ import { VISIBLE_STEPPING } from '@daxel/core/measure/stepping';
 import type { Kind } from '@daxel/core/measure/stability/kinds';
 import type { WorstPlace } from '@daxel/core/measure/stability/meter';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
+import { pixelRect } from '@daxel/core/measure/rect';
+import { patchFigures, type PatchFigures } from '../composables/patchFigures';
 import { formatPercent } from '../composables/format';
 import type { Run } from '../stores/runs';
 import BlameList from './BlameList.vue';
@@ -55,6 +57,13 @@ const steppingWas = computed(() => props.before && worstStepping(props.before));
 function worstStepping(run: Run): { frame: number; contrast: number; spacing: number; x: number; y: number } | null {
   const all = Object.entries(run.stepping).map(([frame, s]) => ({ frame: Number(frame), ...s }));
   return all.sort((a, b) => b.contrast - a.contrast)[0] ?? null;
+}
+/** Patches of the shot: flicker as its median over the frames, and the frame where it is worst. */
+const patches = computed(() => patchFigures(props.run));
+const patchWas = computed(() => (props.before ? patchFigures(props.before) : []));
+function goToPatch({ frame, patch }: PatchFigures): void {
+  const size = props.run.pictures.find((p) => p !== null);
+  if (size) emit('go', frame, pixelRect(patch, size.width, size.height));
 }
 /** Half the side of the place that is shown, pixels. */
 const PLACE = 24;
@@ -114,6 +123,27 @@ const was = computed(() => props.before?.report ?? null);
       In frame {{ stepping.frame }} copies stand {{ stepping.spacing.toFixed(1) }} px apart: more shutter samples.
     </p>
     <p class="quiet narrow">1 is just noticed.<template v-if="was"> The second column is the run before.</template></p>
+    <template v-if="patches.length > 0">
+      <h3>Patches</h3>
+      <table aria-label="Flicker of patches">
+        <thead class="visually-hidden">
+          <tr>
+            <th>Patch</th>
+            <th>This run</th>
+            <th>Run before</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="p in patches" :key="p.patch.id">
+            <th scope="row">
+              <button class="where" :disabled="p.index === null" @click="goToPatch(p)">{{ p.patch.name }}</button>
+            </th>
+            <td :class="{ flag: (p.index ?? 0) >= 1 }">{{ p.index === null ? 'not measured' : p.index.toFixed(2) }}</td>
+            <td class="quiet">{{ patchWas.find((w) => w.patch.id === p.patch.id)?.index?.toFixed(2) ?? '' }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
     <template v-if="kinds.length > 0">
       <h3>Kinds</h3>
       <ul>
@@ -170,9 +200,10 @@ td {
   text-decoration: underline;
 }
 h3 {
+  margin: 0;
   font-size: 13px;
   font-weight: 650;
-  padding-top: 10px;
+  padding: 10px 0 2px;
 }
 ul {
   list-style: none;

@@ -69,6 +69,7 @@ function run(): Run {
     rate: 24,
     scene: compileScene(sceneOf([quad(1)])),
     cameraAt: () => cameraAt([0, 1, 1], [0, 0, 0]),
+    patches: [],
     wish: {
       recipe: resolveRecipe({ name: 't', draft: values, final: {} }, 'draft'),
       lighting: { lights: [] },

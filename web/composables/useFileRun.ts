@@ -1,5 +1,6 @@
 /** A run of frames from files, rendered elsewhere: read one by one, played and measured as our own are. */
 import { onUnmounted, ref } from 'vue';
+import type { Patch } from '@daxel/api/schemas';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { numberedFrames } from '@daxel/formats/image/numberedFrames';
 import { filesIn } from './filesIn';
@@ -7,7 +8,7 @@ import type { FrameFile } from '../render/frameFileWorker';
 import { readFrameFile } from '../render/frameReader';
 import type { Picture } from '../render/preview';
 import { useRuns, type Run } from '../stores/runs';
-import { createWorker, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
+import { areaOf, createWorker, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
 
 /** Of all pictures in memory together; those of later frames are read again when they are looked at. */
 const MOST_BYTES = 900 * 2 ** 20;
@@ -20,6 +21,8 @@ export interface FileRunOrder {
   shotId: string;
   rate: number;
   tone: ToneCurve;
+  /** Named places that are measured by themselves. */
+  patches: readonly Patch[];
 }
 
 function isFrameFile(name: string): boolean {
@@ -40,7 +43,7 @@ export function useFileRun(
   async function open(files: readonly File[]): Promise<void> {
     const order = progress.value || files.length === 0 ? null : orderOf();
     if (!order) return;
-    const { shotId, rate, tone } = order;
+    const { shotId, rate, tone, patches } = order;
     failure.value = null;
     cancelled = false;
     let port: StabilityPort | null = null;
@@ -74,6 +77,8 @@ export function useFileRun(
         pictures: [],
         found: {},
         maps: {},
+        patches,
+        patchFlicker: {},
         stepping: {},
         histories: [],
         report: null,
@@ -88,7 +93,7 @@ export function useFileRun(
         change,
         ({ width, height, codes }) => arrived({ width, height, codes, samples: 0, coarse: false }),
       );
-      port.post({ type: 'start-files' });
+      port.post({ type: 'start-files', patches: patches.map(areaOf) });
       for (const frame of frames) {
         const file = await fileOf(frame);
         const next = new Promise<Picture>((resolve) => (arrived = resolve));

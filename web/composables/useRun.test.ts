@@ -60,7 +60,8 @@ function measurer(): { port: () => StabilityPort; posts: ToStability[]; ended: (
       post: (m) => {
         posts.push(m);
         const map = { width: 2, height: 2, eighths: new Uint8Array(4) };
-        if (m.type === 'frame') handler({ type: 'found', found: figures(m.frame.number), map });
+        if (m.type === 'frame')
+          handler({ type: 'found', found: figures(m.frame.number), map, patches: [m.frame.number / 10] });
         if (m.type === 'end') handler({ type: 'report', report: { index: 0.4 } as SequenceReport });
       },
       listen: (h) => (handler = h),
@@ -78,6 +79,7 @@ const order = (first: number, last: number): RunOrder => ({
   rate: 24,
   scene: compileScene(sceneOf([quad(1)])),
   cameraAt: (time) => cameraAt([time, 1, 1], [0, 0, 0]),
+  patches: [{ id: 'p', name: 'mirror', x: 0.1, y: 0.2, width: 0.3, height: 0.4 }],
   wish: {
     sceneId: 's',
     recipe: resolveRecipe({ name: 'r', draft: {}, final: {} }, 'draft'),
@@ -107,11 +109,14 @@ describe('a run', () => {
     await done;
     const run = useRuns().newest!;
     expect(run.state).toBe('done');
-    expect(run.pictures.map((p) => p.codes[0])).toEqual([0, 1, 2, 3, 4, 5]);
+    expect(run.pictures.map((p) => p!.codes[0])).toEqual([0, 1, 2, 3, 4, 5]);
     expect(asked.map((r) => Math.round(r.timeSeconds * 24))).toEqual([10, 11, 12, 13, 14, 15]);
     expect(asked[1].camera.world[12]).toBeCloseTo(11 / 24, 12);
     expect(Object.keys(run.found)).toEqual(['10', '11', '12', '13', '14', '15']);
     expect(run.report?.index).toBe(0.4);
+    // the places that were named go along, and what they come to
+    expect(posts[0]).toMatchObject({ patches: [{ x: 0.1, y: 0.2, width: 0.3, height: 0.4 }] });
+    expect([run.patches[0].name, run.patchFlicker[12]]).toEqual(['mirror', [1.2]]);
     expect(run.seconds).toBeCloseTo(3, 6);
     expect(posts.map((p) => p.type)).toEqual(['start', ...Array.from({ length: 6 }, () => 'frame'), 'end']);
     expect(progress.value).toBeNull();

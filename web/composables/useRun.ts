@@ -1,5 +1,7 @@
 /** Renders a range of frames one by one and has them measured meanwhile. */
 import { markRaw, onUnmounted, ref } from 'vue';
+import type { Patch } from '@daxel/api/schemas';
+import type { Rect } from '@daxel/core/measure/rect';
 import { historyOptions } from '@daxel/core/frame/frameSettings';
 import { historyMap } from '@daxel/core/frame/keptHistory';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
@@ -35,6 +37,8 @@ export interface RunOrder {
   wish: Wish;
   scene: CompiledScene;
   cameraAt: (timeSeconds: number) => CameraView;
+  /** Named places that are measured by themselves. */
+  patches: readonly Patch[];
 }
 
 export interface StabilityPort {
@@ -75,6 +79,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
       pictures: [],
       found: {},
       maps: {},
+      patchFlicker: {},
       stepping: {},
       histories: [],
       report: null,
@@ -150,7 +155,11 @@ export function listenToMeter(
       if (m.type === 'stepping') return change({ stepping: { ...run().stepping, [m.frame]: m.stepping } });
       if (m.type !== 'found') return;
       const { frame } = m.found;
-      change({ found: { ...run().found, [frame]: m.found }, maps: { ...run().maps, [frame]: m.map } });
+      change({
+        found: { ...run().found, [frame]: m.found },
+        maps: { ...run().maps, [frame]: m.map },
+        patchFlicker: { ...run().patchFlicker, [frame]: m.patches },
+      });
     });
   });
   measured.catch(() => undefined);
@@ -158,7 +167,12 @@ export function listenToMeter(
 }
 
 /** Tells a measuring thread what all frames share. */
-export function startOf({ scene, wish, rate }: Pick<RunOrder, 'scene' | 'wish' | 'rate'>): ToStability {
+export function startOf({
+  scene,
+  wish,
+  rate,
+  patches,
+}: Pick<RunOrder, 'scene' | 'wish' | 'rate' | 'patches'>): ToStability {
   const { meta, instances, nodeParents, nodeTransforms, keys } = scene;
   return {
     type: 'start',
@@ -171,6 +185,7 @@ export function startOf({ scene, wish, rate }: Pick<RunOrder, 'scene' | 'wish' |
       instants: wish.recipe['samples.shutter'] as number,
       open: openShare(wish.camera, rate),
     },
+    patches: patches.map(areaOf),
   };
 }
 
@@ -209,6 +224,11 @@ export function timesOf({ cameraAt, rate, wish }: RunOrder, number: number, { wi
   };
 }
 
-function pickOrder({ shotId, name, tier, first, last, rate }: RunOrder) {
-  return { shotId, name, tier, first, last, rate };
+/** Where a patch lies: plain numbers, for another thread. */
+export function areaOf({ x, y, width, height }: Patch): Rect {
+  return { x, y, width, height };
+}
+
+function pickOrder({ shotId, name, tier, first, last, rate, patches }: RunOrder) {
+  return { shotId, name, tier, first, last, rate, patches };
 }

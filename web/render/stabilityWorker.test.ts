@@ -33,6 +33,11 @@ const start = (exposureEv = 0): ToStability => ({
   tone: 'none',
   exposureEv,
   shutter: { instants: 1, open: 0.5 },
+  patches: [
+    { x: 0.1, y: 0.2, width: 0.2, height: 0.6 },
+    { x: 0.8, y: 0.2, width: 0.15, height: 0.6 },
+    { x: 0, y: 0, width: 0.01, height: 1 },
+  ],
 });
 
 /** A still plate whose bounced light alternates on its left half. */
@@ -65,7 +70,11 @@ describe('the thread that measures a run', () => {
   it('finds each frame as it can, with a map of where it flickers', () => {
     const { report, maps } = measured(numbers.map((n) => frameOf(n, 0.02)));
     expect(maps.map((m) => m.found.frame)).toEqual([2, 3, 4]);
-    const { map } = maps[0];
+    const { map, patches } = maps[0];
+    // a place that flickers, one that does not, and the border
+    expect(patches[0]).toBeGreaterThan(2);
+    expect(patches[1]).toBeLessThan(1);
+    expect(patches[2]).toBeNull();
     expect([map.width, map.height]).toEqual([WIDTH / 4, HEIGHT / 4]);
     const row = [...map.eighths.subarray(map.width * 8, map.width * 9)];
     // eighths of what is just noticed: far above on the left, nothing far to the right, and the border is not measured
@@ -97,7 +106,7 @@ describe('the thread that measures a run', () => {
     const file = (number: number, name = `f.${number}.png`): ToStability => ({
       ...{ type: 'file', number, name, bytes: new Uint8Array(0), tone: 'none' },
     });
-    ask({ type: 'start-files' });
+    ask({ type: 'start-files', patches: [] });
     for (const n of numbers) ask(file(n));
     ask({ type: 'end' });
     expect(asked).toHaveLength(numbers.length);
@@ -106,7 +115,7 @@ describe('the thread that measures a run', () => {
       motionSource: 'flow',
       frames: { length: 3 },
     });
-    ask({ type: 'start-files' });
+    ask({ type: 'start-files', patches: [] });
     ask(file(0, 'bad.png'));
     expect(found.at(-1)).toEqual({ type: 'failed', message: 'bad.png: it is damaged.' });
   });

@@ -9,7 +9,8 @@ import { findGhosts } from '@daxel/core/measure/ghosts';
 import { lightLayers } from '@daxel/core/measure/stability/frameLayers';
 import type { HelperStart } from '@daxel/core/measure/stability/rowHelper';
 import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
-import type { Rect } from '@daxel/core/measure/rect';
+import { flickerOfParts } from '@daxel/core/measure/stability/patches';
+import { pixelRect, type Rect } from '@daxel/core/measure/rect';
 import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
 import type { FrameFile, ReadFrame } from './frameFileWorker';
 import type { CameraView } from '@daxel/core/scene/camera';
@@ -45,9 +46,10 @@ export type ToStability =
       exposureEv: number;
       /** Instants of the open shutter, and the share of the time between frames for which it is open. */
       shutter: { instants: number; open: number };
+      patches: readonly Rect[];
     }
   /** Frames from files follow. */
-  | { type: 'start-files' }
+  | { type: 'start-files'; patches: readonly Rect[] }
   | ({ type: 'file' } & FrameFile)
   | { type: 'frame'; frame: RunFrame }
   | { type: 'end' }
@@ -73,7 +75,8 @@ export const NOT_MEASURED = 255;
 const BLOCK = 4;
 
 export type FromStability =
-  | { type: 'found'; found: FrameStability; map: FlickerMap }
+  /** @param patches flicker of each, null where nothing of it was measured */
+  | { type: 'found'; found: FrameStability; map: FlickerMap; patches: (number | null)[] }
   /** A frame from a file, as the display shows it. */
   | { type: 'picture'; width: number; height: number; codes: Uint8ClampedArray<ArrayBuffer> }
   | { type: 'stepping'; frame: number; stepping: SteppingFigures }
@@ -89,6 +92,7 @@ let start: Start | null = null;
 let width = 0;
 let height = 0;
 let map: FlickerMap | null = null;
+let patches: (number | null)[] = [];
 let reader: Worker | null = null;
 
 addEventListener('message', (e: MessageEvent<ToStability>) => guarded(() => take(e.data)));
@@ -110,8 +114,12 @@ function take(m: ToStability): void {
     start = m.type === 'start' ? m : null;
     meter = new SequenceMeter({
       spawn: globalThis.crossOriginIsolated ? spawnRows : undefined,
-      onMap: (_frame, visible, valid) => (map = shrink(visible, valid)),
-      onFrame: (found) => map && post({ type: 'found', found, map }),
+      onMap: (_frame, visible, valid, moving) => {
+        const parts = m.patches.map((p) => pixelRect(p, width, height));
+        map = shrink(visible, valid);
+        patches = flickerOfParts(visible, valid, moving, width, parts);
+      },
+      onFrame: (found) => map && post({ type: 'found', found, map, patches }),
       onStepping: (frame, stepping) => post({ type: 'stepping', frame, stepping }),
     });
   } else if (m.type === 'file') {

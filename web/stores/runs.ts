@@ -8,6 +8,7 @@ import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
 import type { Tier } from '@daxel/core/recipe/recipe';
 import type { RunOrder } from '../composables/useRun';
 import type { Picture } from '../render/preview';
+import type { Patch } from '@daxel/api/schemas';
 import type { FlickerMap } from '../render/stabilityWorker';
 
 export interface Run {
@@ -28,6 +29,9 @@ export interface Run {
   /** By frame number. */
   found: Record<number, FrameStability>;
   maps: Record<number, FlickerMap>;
+  /** Places that the artist named, in shares of the picture, and how much each flickers by frame number. */
+  patches: readonly Patch[];
+  patchFlicker: Record<number, (number | null)[]>;
   /** From `first` on, where temporal accumulation took earlier frames over; empty without it. */
   histories: HistoryMap[];
   /** Where motion blur steps, of frames in which something moves far enough. */

@@ -136,6 +136,7 @@ function render(): void {
     rate: shot.value.rate,
     scene: s,
     cameraAt: (timeSeconds) => shotCamera(s, source, timeSeconds),
+    patches: shot.value.patches,
     wish: {
       ...base,
       recipe,
@@ -178,7 +179,7 @@ const outside = useFileRun(() => {
   takes.close();
   cause.forget();
   const tone = resolveRecipe(s.recipe, tier.value)['lens.tone'] as ToneCurve;
-  return { shotId: props.shotId, rate: s.rate, tone };
+  return { shotId: props.shotId, rate: s.rate, tone, patches: s.patches };
 });
 const busy = computed<boolean>(() => progress.value !== null || outside.progress.value !== null);
 const frameFiles = ref<HTMLInputElement | null>(null);

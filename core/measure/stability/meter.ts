@@ -84,8 +84,11 @@ export class StabilityMeter {
   private readonly height: number;
   private taken = 0;
   private pending: Pending | null = null;
-  /** Called with each frame's map of visibility and what was measured, before they are let go. */
-  onMap: ((frame: FrameStability, map: Float32Array, valid: Float32Array) => void) | null = null;
+  /**
+   * Called with each frame's map of visibility, what was measured, and the regions over which light moves, before they are
+   * let go.
+   */
+  onMap: ((frame: FrameStability, map: Float32Array, valid: Float32Array, moving: Uint8Array) => void) | null = null;
 
   constructor({ width, height, pixelsPerDegree = 60, window = flickerWindow, spawn }: MeterOptions) {
     if (width < LEAST_SIDE || height < LEAST_SIDE)
@@ -178,7 +181,7 @@ export class StabilityMeter {
     };
     this.found.push(result);
     this.tally.add(sums, moving);
-    this.onMap?.(result, map, valid);
+    this.onMap?.(result, map, valid, moving);
     return result;
   }
 }

@@ -27,8 +27,8 @@ export interface SequenceOptions {
   onFrame?: (found: FrameStability) => void;
   /** Gets the stepping of each frame that says its shutter and leaves trails. */
   onStepping?: (frame: number, found: SteppingFigures) => void;
-  /** Gets each frame's map of visibility, 1 is just noticed, with 1 or 0 for what was measured; before `onFrame`. */
-  onMap?: (frame: number, map: Float32Array, valid: Float32Array) => void;
+  /** Gets each frame's map of visibility, 1 is just noticed, and what belongs to it, see `StabilityMeter`; before `onFrame`. */
+  onMap?: (frame: number, map: Float32Array, valid: Float32Array, moving: Uint8Array) => void;
 }
 
 /** Vectors that explain less than standing still does belong to other frames, or are of another scale. */
@@ -114,7 +114,7 @@ export class SequenceMeter {
   private begin(width: number, height: number): StabilityMeter {
     const { pixelsPerDegree, spawn, onMap } = this.options;
     const meter = new StabilityMeter({ width, height, pixelsPerDegree, spawn });
-    if (onMap) meter.onMap = ({ frame }, map, valid) => onMap(frame, map, valid);
+    if (onMap) meter.onMap = ({ frame }, ...rest) => onMap(frame, ...rest);
     return meter;
   }
 
