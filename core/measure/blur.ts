@@ -1,5 +1,5 @@
 /** Separable filters over planes of one number a pixel; beyond the border the last pixel goes on. */
-import { createKernelKeeper, kernelsInUse, type KernelExports } from '@daxel/kernel/load';
+import { createKernelKeeper, kernelsInUse } from '@daxel/kernel/load';
 import { exp } from '../math/exact';
 
 /** Filters planes of one size, by the compiled loops where they can be had. */
@@ -71,45 +71,37 @@ export function compiledFilter(width: number, height: number): PlaneFilter | nul
   const plane = width * height + BEHIND;
   const lineAt = 2 * plane;
   const weightsAt = lineAt + width + 2 * MOST + 2 * BEHIND;
+  // what stands between rows and columns, for those who want both
   const stripAt = weightsAt + 2 * (2 * MOST + 1) + BEHIND;
-  const kept = keeper(stripAt * 4);
+  const kept = keeper((stripAt + (STRIP + 2 * MOST + 1) * width + BEHIND) * 4);
   if (!kept) return null;
+  const { memory, loops } = kept;
+  const all = new Float32Array(memory.buffer);
   const through = (
     source: Float32Array,
     weights: readonly ArrayLike<number>[],
-    run: (loops: KernelExports, radii: number[]) => void,
-    // what stands between rows and columns, for those who want both
-    stripRows = 0,
+    run: (radii: number[]) => void,
   ): Float32Array => {
     if (weights.some((w) => w.length > 2 * MOST + 1))
       throw new RangeError(`a filter has at most ${2 * MOST + 1} weights`);
-    const { memory, loops } = keeper((stripAt + stripRows * width + BEHIND) * 4) ?? kept;
-    const all = new Float32Array(memory.buffer);
     all.set(source, 0);
     let at = weightsAt;
     for (const w of weights) {
       all.set(w, at);
       at += w.length;
     }
-    run(
-      loops,
-      weights.map((w) => (w.length - 1) / 2),
-    );
+    run(weights.map((w) => (w.length - 1) / 2));
     return new Float32Array(all.subarray(plane, plane + source.length));
   };
   const out = plane * 4;
   const [w, line] = [weightsAt * 4, lineAt * 4];
   return {
-    rows: (source, weights) =>
-      through(source, [weights], (loops, [r]) => loops.filterRows(0, out, width, height, w, r, line)),
+    rows: (source, weights) => through(source, [weights], ([r]) => loops.filterRows(0, out, width, height, w, r, line)),
     columns: (source, weights) =>
-      through(source, [weights], (loops, [r]) => loops.filterColumns(0, out, width, height, w, r, 0, height)),
+      through(source, [weights], ([r]) => loops.filterColumns(0, out, width, height, w, r, 0, height)),
     both: (source, across, down) =>
-      through(
-        source,
-        [across, down],
-        (loops, [a, d]) => loops.filterBoth(0, out, width, height, w, a, d, 0, height, line, stripAt * 4),
-        STRIP + down.length,
+      through(source, [across, down], ([a, d]) =>
+        loops.filterBoth(0, out, width, height, w, a, d, 0, height, line, stripAt * 4),
       ),
   };
 }

@@ -39,6 +39,7 @@ export function compiledFlip(
   largest: number,
 ): Float32Array | null {
   const count = width * height;
+  if (count > MOST_PIXELS) return null;
   const stride = Math.ceil((count + BEHIND) / 16) * 16;
   const lineAt = PLANES * stride;
   const weightsAt = lineAt + width + WEIGHTS + BEHIND;
@@ -47,7 +48,6 @@ export function compiledFlip(
   const { smooth, edge, point } = featureKernels(ppd);
   const longest = Math.max(smooth.length, ...seen.flat().map(({ kernel }) => kernel.length));
   const bytes = (stripsAt + (STRIP + longest) * width + BEHIND) * 4;
-  if (count > MOST_PIXELS) return null;
   const kept = keeper(bytes);
   if (!kept) return null;
   const { memory, loops } = kept;

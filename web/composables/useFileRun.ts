@@ -7,7 +7,7 @@ import { filesIn } from './filesIn';
 import type { FrameFile } from '../render/frameFileWorker';
 import { readFrameFile } from '../render/frameReader';
 import type { Picture } from '../render/preview';
-import { useRuns, type Run } from '../stores/runs';
+import { emptyRun, useRuns, type Run } from '../stores/runs';
 import { areaOf, createWorker, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
 
 /** Of all pictures in memory together; those of later frames are read again when they are looked at. */
@@ -69,21 +69,7 @@ export function useFileRun(
         return { number, name, bytes: new Uint8Array(bytes), tone };
       };
       const again = async (index: number): Promise<Picture> => read(await fileOf(frames[index]));
-      const from = { shotId, name: pattern, tier: 'final' as const, first, last, rate, order: null };
-      run = {
-        ...from,
-        again,
-        state: 'rendering',
-        pictures: [],
-        found: {},
-        maps: {},
-        patches,
-        patchFlicker: {},
-        stepping: {},
-        histories: [],
-        report: null,
-        seconds: 0,
-      };
+      run = emptyRun({ shotId, name: pattern, tier: 'final', first, last, rate, order: null, patches, again });
       change({});
       port = createPort();
       let arrived: (picture: Picture) => void = () => undefined;

@@ -17,7 +17,7 @@ import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { copyPicture } from '../render/preview';
 import type { FromStability, RunFrame, ToStability } from '../render/stabilityWorker';
-import { useRuns, type Run } from '../stores/runs';
+import { emptyRun, useRuns, type Run } from '../stores/runs';
 import type { Wish } from './usePreview';
 import { renderPool } from './useShot';
 
@@ -72,19 +72,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     cancelled = false;
     progress.value = { done: 0, all, secondsLeft: null };
     runs.turn(order.shotId);
-    let run: Run = {
-      ...pickOrder(order),
-      order: markRaw(order),
-      state: 'rendering',
-      pictures: [],
-      found: {},
-      maps: {},
-      patchFlicker: {},
-      stepping: {},
-      histories: [],
-      report: null,
-      seconds: 0,
-    };
+    let run = emptyRun({ ...pickOrder(order), order: markRaw(order) });
     const change = (more: Partial<Run>): void => runs.put((run = { ...run, ...more }));
     change({});
     const port = createPort();

@@ -41,6 +41,24 @@ export interface Run {
   seconds: number;
 }
 
+/** A run of which nothing is rendered or read yet. */
+export function emptyRun(
+  of: Pick<Run, 'shotId' | 'name' | 'tier' | 'first' | 'last' | 'rate' | 'order' | 'patches' | 'again'>,
+): Run {
+  return {
+    ...of,
+    state: 'rendering',
+    pictures: [],
+    found: {},
+    maps: {},
+    patchFlicker: {},
+    stepping: {},
+    histories: [],
+    report: null,
+    seconds: 0,
+  };
+}
+
 export const useRuns = defineStore('runs', () => {
   const newest = shallowRef<Run | null>(null);
   const before = shallowRef<Run | null>(null);

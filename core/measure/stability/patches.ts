@@ -1,4 +1,4 @@
-/** Flicker of named parts of the picture, of which an artist keeps an eye. */
+/** Flicker of named parts of the picture, on which an artist keeps an eye. */
 import type { Rect } from '../rect';
 import { flickerIn } from './flicker';
 import { regionRect } from './regions';
