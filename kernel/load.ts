@@ -249,40 +249,27 @@ export interface KernelExports {
   toHalves(from: number, to: number, count: number): void;
   restoreBytes(packed: number, count: number, out: number): void;
   bindScene(table: number, textureBias: number, steady: number): void;
-  materialAt(
-    triangle: number,
-    side: number,
-    white: number,
-    b1: number,
-    b2: number,
-    s0: number,
-    s1: number,
-    s2: number,
-    s3: number,
-  ): void;
+  bindRow(at: number): void;
+  bindMaterials(at: number): void;
+  bindTriangles(clip: number, kept: number): void;
   bindShadows(depths: number, blocks: number, glassDepth: number, glassTint: number): void;
   bindArea(at: number): void;
-  bindLighting(
-    lights: number,
-    count: number,
-    harmonics: number,
-    map: number,
-    bounce: number,
-    reflections: number,
-    sharp: number,
+  bindBase(x: number, y: number, z: number): void;
+  bindLights(lights: number, count: number): void;
+  bindEnvironment(harmonics: number, map: number, bounce: number, reflections: number, sharp: number): void;
+  bindCamera(
+    baseX: number,
+    baseY: number,
+    baseZ: number,
+    x: number,
+    y: number,
+    z: number,
+    forwardX: number,
+    forwardY: number,
+    forwardZ: number,
+    parallel: number,
   ): void;
-  bindCamera(x: number, y: number, z: number, forwardX: number, forwardY: number, forwardZ: number): void;
-  bindPicture(
-    clip: number,
-    sums: number,
-    depth: number,
-    normal: number,
-    objectId: number,
-    kept: number,
-    width: number,
-    background: number,
-  ): void;
-  bindEye(x: number, y: number, z: number, parallel: number): void;
+  bindPicture(sums: number, depth: number, normal: number, objectId: number, width: number, background: number): void;
   setLit(r: number, g: number, b: number): void;
   setColor(r: number, g: number, b: number): void;
   shadeTile(

@@ -84,13 +84,18 @@ async function beauty(kernels: boolean, values: TierValues): Promise<Float32Arra
 
 /** How many numbers differ at all. */
 function countOther<T extends Float32Array | Uint8Array | Uint32Array>(a: T, b: T): number {
-  return [...a].reduce((n, x, i) => n + (Object.is(x, b[i]) ? 0 : 1), 0);
+  return a.reduce((n: number, x, i) => n + (Object.is(x, b[i]) ? 0 : 1), 0);
+}
+
+/** How many numbers differ by more than a part of their size, or of a hundredth where they are less. */
+function countApart(a: Float32Array, b: Float32Array, part: number): number {
+  return a.reduce((n, x, i) => n + (Math.abs(x - b[i]) <= part * Math.max(0.01, Math.abs(b[i])) ? 0 : 1), 0);
 }
 
 /** Not a setting: asks `frame` for an opening. */
 const LENS = { lens: true };
 
-/** Everything the rasteriser can do with light: the loops work in the order of their twins. */
+/** Everything the rasteriser can do with light. */
 const RASTERISED: [string, TierValues][] = [
   ['hard shadows', { 'shadows.filter': 'hard' }],
   ['narrow filtered shadows', { 'shadows.filter': 'pcf', 'shadows.taps': 3, 'shadows.radius': 1.5 }],
@@ -109,19 +114,31 @@ const RASTERISED: [string, TierValues][] = [
   ['a lens with an opening', { 'samples.pixel': 3, 'shadows.contactLength': 0.3, ...LENS }],
 ];
 
+/** The compiled loops shade in floats, their twins in doubles; what is seen where is decided to the same bits. */
+function expectAlike(a: FrameViews, b: FrameViews): void {
+  expect(countOther(a.objectId, b.objectId)).toBe(0);
+  expect(countApart(a.depth, b.depth, 1e-6)).toBe(0);
+  expect(a.normal.every((x, i) => Math.abs(x - b.normal[i]) < 1e-6)).toBe(true);
+  // half-shadows slide over texels: there floats differ most
+  expect(countApart(a.beauty, b.beauty, 1e-3)).toBe(0);
+  expect(countApart(a.beauty, b.beauty, 5e-5) / a.beauty.length).toBeLessThan(1e-3);
+  expect(countApart(a.sums, b.sums, 1e-5) / a.sums.length).toBeLessThan(0.02);
+  expect(a.display.every((x, i) => Math.abs(x - b.display[i]) <= 1)).toBe(true);
+  expect(countOther(a.display, b.display) / a.display.length).toBeLessThan(1e-3);
+}
+
 describe('compiled and plain loops', () => {
-  it('give the same bits under the picture of a sky', async () => {
+  it('agree under the picture of a sky', async () => {
     const [a, b] = [await frame(true, {}, true), await frame(false, {}, true)];
     const without = await frame(true, {});
     expect(countOther(a.beauty, without.beauty)).toBeGreaterThan(1000);
-    expect(countOther(a.sums, b.sums)).toBe(0);
+    expectAlike(a, b);
   });
 
-  it.each(RASTERISED)('give the same bits, rasterised with %s', async (_name, values) => {
+  it.each(RASTERISED)('see the same and light it alike, rasterised with %s', async (_name, values) => {
     const [a, b] = [await frame(true, values), await frame(false, values)];
     expect(a.beauty.some((x) => x > 0)).toBe(true);
-    for (const layer of ['sums', 'beauty', 'depth', 'normal', 'objectId', 'display'] as const)
-      expect([layer, countOther(a[layer], b[layer])]).toEqual([layer, 0]);
+    expectAlike(a, b);
   });
 
   it.each<[string, TierValues]>([

@@ -4,7 +4,7 @@ import type { FrameLight } from '../light/frameLight';
 import { hash32 } from '../math/random';
 import { binChunk, type BinTarget } from '../raster/binTriangles';
 import { CoverageKernel, coverageScratchBytes } from '../raster/coverageKernel';
-import { bindMaterials, canShade, ShadeKernel, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
+import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
 import { shadeTile, SUMS, type ShadeInput } from '../raster/shadeTile';
 import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
 import { transformVertices } from '../raster/transform';
@@ -98,7 +98,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
   const ownShade = shadeScratchBytes(settings.glassLayers);
   const shadeScratch = frame.shadeScratch.subarray(team.index * ownShade, (team.index + 1) * ownShade);
-  const record = memory ? bindMaterials(memory, shadeScratch, surface) : null;
+  if (memory) bindScene(memory, shadeScratch, surface);
   const ownCoverage = coverageScratchBytes(scene.meta.materials.length);
   const coverageScratch = frame.coverageScratch.subarray(team.index * ownCoverage, (team.index + 1) * ownCoverage);
   const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
@@ -226,8 +226,8 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       };
     }
     const mostLights = plan.lights.length + plan.soft.length * plan.slots;
-    const compiled = memory && record && canShade(shade, mostLights);
-    look = { shade, shader: compiled ? new ShadeKernel(memory, shadeScratch, shade, record) : null };
+    const compiled = memory && canShade(shade, mostLights);
+    look = { shade, shader: compiled ? new ShadeKernel(memory, shadeScratch, shade) : null };
     return true;
   };
   function binPicture(): boolean {

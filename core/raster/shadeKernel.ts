@@ -1,5 +1,5 @@
 /**
- * Shading by the compiled loops: the same numbers as `shadeTile`, laid out as flat records in the memory of a thread.
+ * Shading by the compiled loops: what `shadeTile` does, in floats, laid out as flat records in the memory of a thread.
  * What the loops do not know (rays, contact shadows, soft and moment filters, pictures around the scene) they ask for.
  */
 import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
@@ -12,12 +12,12 @@ import type { ShadowView } from '../shadows/shadowMap';
 import { arriveAt, type LightingInput } from './lighting';
 import { environmentReflectance } from './reflectance';
 import { backgroundAt, type ShadeInput } from './shadeTile';
-import { SURFACE_SIZE, type SurfaceInput } from './surface';
+import type { SurfaceInput } from './surface';
 import { tileAt, tileBytes, type Tile } from './tile';
 
 /** More lights than this are shaded by the plain twin. */
 const MOST_LIGHTS = 64;
-/** Doubles of a light's record, of a map's in it, and how many maps it holds. */
+/** Numbers of a light's record, of a map's in it, and how many maps it holds: see kernel/assembly/lightRecord. */
 const LIGHT_NUMBERS = 40;
 const VIEW_NUMBERS = 32;
 const MOST_VIEWS = 6;
@@ -29,23 +29,26 @@ const AS_ASKED = 2;
 
 /** Parts of a thread's memory, bytes from its start. */
 const TABLE = 0;
-const RECORD = TABLE + 64;
-const SRGB = RECORD + 320;
+const SRGB = TABLE + 64;
 const LINEAR = SRGB + 1024;
 const REFLECTANCE = LINEAR + 1024;
 const HARMONICS = REFLECTANCE + 8192;
-const AREA = HARMONICS + SH_TERMS * 32;
-const KEPT = AREA + 1216;
-const LIGHTS = KEPT + 128 * 128;
-const TILE = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 8;
+const AREA = HARMONICS + SH_TERMS * 16;
+const PLAIN = AREA + 1216;
+const TRIANGLES = PLAIN + 16 * 128;
+const ROW = TRIANGLES + 64 * 256;
+const LIGHTS = ROW + 20480;
+const TILE = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 4;
+/** Where in the row stands the place that `calls.arrive` is asked about: see kernel/assembly/row. */
+const ASKED = 69 * 256 + 64 + 1024;
 
 /** Bytes that each thread needs for itself. @param layerLimit see-through surfaces a pixel */
 export function shadeScratchBytes(layerLimit: number): number {
   return Math.ceil((TILE + tileBytes(layerLimit)) / 64) * 64;
 }
 
-/** Binds a scene to the loops, so that materials can be asked for. @returns the record that they write */
-export function bindMaterials(memory: WebAssembly.Memory, scratch: Uint8Array, surface: SurfaceInput): Float64Array {
+/** Binds a scene to the loops: to be called before any of them, of coverage as well, runs on the memory. */
+export function bindScene(memory: WebAssembly.Memory, scratch: Uint8Array, surface: SurfaceInput): void {
   const { buffer, byteOffset: at } = scratch;
   const { scene, posed } = surface;
   new Float32Array(buffer, at + SRGB, 256).set(SRGB8_TO_LINEAR);
@@ -65,9 +68,12 @@ export function bindMaterials(memory: WebAssembly.Memory, scratch: Uint8Array, s
     posed.normals,
     posed.tangents,
   ].map((array) => array.byteOffset);
-  new Uint32Array(buffer, at + TABLE, 15).set([...parts, at + SRGB, at + LINEAR, at + REFLECTANCE, at + RECORD]);
-  bindKernel(memory).bindScene(at + TABLE, surface.textureBias, surface.steady ? 1 : 0);
-  return new Float64Array(buffer, at + RECORD, SURFACE_SIZE);
+  new Uint32Array(buffer, at + TABLE, 14).set([...parts, at + SRGB, at + LINEAR, at + REFLECTANCE]);
+  const loops = bindKernel(memory);
+  loops.bindScene(at + TABLE, surface.textureBias, surface.steady ? 1 : 0);
+  loops.bindRow(at + ROW);
+  loops.bindMaterials(at + PLAIN);
+  loops.bindTriangles(surface.clip.byteOffset, at + TRIANGLES);
 }
 
 /** A tile whose arrays lie in a thread's memory, where the loops can read them. */
@@ -77,22 +83,21 @@ export function tileIn(scratch: Uint8Array, layerLimit: number): Tile {
 
 export class ShadeKernel {
   private readonly loops: KernelExports;
-  private readonly lights: Float64Array;
+  /** Where the loops tell places from: near the camera, so that floats are exact where it looks closely. */
+  private readonly base: readonly [number, number, number];
 
   /**
+   * @param memory bound by `bindScene`
    * @param scratch this thread's, `shadeScratchBytes` long; it and all arrays of the input are views of the memory
    * @param input may get other lights later: see `setLights`
-   * @param record from `bindMaterials` on the same memory
    */
   constructor(
     memory: WebAssembly.Memory,
     private readonly scratch: Uint8Array,
     private readonly input: ShadeInput,
-    record: Float64Array,
   ) {
     this.loops = bindKernel(memory);
     const { buffer, byteOffset: at } = scratch;
-    this.lights = new Float64Array(buffer, at + LIGHTS, MOST_LIGHTS * LIGHT_STRIDE);
     const { lighting, rays } = input;
     const { memory: maps } = lighting;
     const glass = maps.glassDepth.length > 0;
@@ -107,21 +112,22 @@ export class ShadeKernel {
     area.set(RECTANGLE, POLYGON.length);
     this.loops.bindArea(at + AREA);
     const { origin: o, forward: w } = rays;
-    this.loops.bindCamera(o[0], o[1], o[2], w[0], w[1], w[2]);
+    const base = [Math.fround(o[0]), Math.fround(o[1]), Math.fround(o[2])] as const;
+    this.base = base;
+    const from = [o[0] - base[0], o[1] - base[1], o[2] - base[2]] as const;
+    this.loops.bindCamera(...base, ...from, w[0], w[1], w[2], rays.perspective ? 0 : 1);
+    this.loops.bindBase(...base);
     this.loops.bindPicture(
-      input.surface.clip.byteOffset,
       input.sums.byteOffset,
       input.depth.byteOffset,
       input.normal.byteOffset,
       input.objectId.byteOffset,
-      at + KEPT,
       input.width,
       input.background ? 1 : 0,
     );
-    if (rays.perspective) this.loops.bindEye(o[0], o[1], o[2], 0);
-    else this.loops.bindEye(-w[0], -w[1], -w[2], 1);
     const calls = kernelCalls(memory);
     const color = new Float64Array(3);
+    const record = new Float64Array(buffer, at + ROW + ASKED, 9);
     calls.arrive = (light, whole, lx, ly, lz, distance, faceCos) => {
       const [r, g, b] = arriveAt(lighting, record, lighting.lights[light], whole === 1, lx, ly, lz, distance, faceCos);
       this.loops.setLit(r, g, b);
@@ -134,7 +140,7 @@ export class ShadeKernel {
       backgroundAt(input, px, py, color);
       this.loops.setColor(color[0], color[1], color[2]);
     };
-    const harmonics = new Float64Array(buffer, at + HARMONICS, SH_TERMS * 4);
+    const harmonics = new Float32Array(buffer, at + HARMONICS, SH_TERMS * 4);
     for (let k = 0; k < SH_TERMS; k++)
       for (let c = 0; c < 3; c++) harmonics[k * 4 + c] = lighting.environmentSh[c * SH_TERMS + k];
     this.setLights();
@@ -143,13 +149,13 @@ export class ShadeKernel {
   /** Takes over the input's lights. */
   setLights(): void {
     const { lighting } = this.input;
-    lighting.lights.forEach((light, i) =>
-      writeLight(this.lights, i * LIGHT_STRIDE, light, lighting, lighting.readings[light.index]),
-    );
-    const { byteOffset: at } = this.scratch;
-    this.loops.bindLighting(
-      at + LIGHTS,
-      lighting.lights.length,
+    const { buffer, byteOffset: at } = this.scratch;
+    lighting.lights.forEach((light, i) => {
+      const out = new LightRecord(buffer, at + LIGHTS + i * LIGHT_STRIDE * 4, this.base);
+      out.write(light, lighting, lighting.readings[light.index]);
+    });
+    this.loops.bindLights(at + LIGHTS, lighting.lights.length);
+    this.loops.bindEnvironment(
       at + HARMONICS,
       lighting.environmentMap.byteOffset,
       lighting.bounce,
@@ -183,46 +189,6 @@ export function canShade(input: ShadeInput, mostLights: number): boolean {
   return input.view === null && (rays === null || lightSamples === 1) && mostLights <= MOST_LIGHTS;
 }
 
-function writeLight(
-  out: Float64Array,
-  at: number,
-  light: FrameLight,
-  lighting: LightingInput,
-  reading: ShadowReading,
-): void {
-  const hard = reading.filter === 'hard';
-  out.set(
-    [
-      light.kind,
-      ...[light.px, light.py, light.pz],
-      ...[light.dx, light.dy, light.dz],
-      ...[light.r, light.g, light.b],
-      light.range,
-      light.radius,
-      light.discTan,
-      ...[light.ux, light.uy, light.uz],
-      ...[light.vx, light.vy, light.vz],
-      light.area,
-      light.facing,
-      ...[light.fx, light.fy, light.fz],
-      light.spotScale,
-      light.spotOffset,
-      light.sampled ? 1 : 0,
-      arrival(light, lighting, reading),
-      light.maps.length,
-      hard ? 1 : reading.taps,
-      hard ? 0 : reading.radius,
-      reading.automatic ? 1 : 0,
-      reading.slopeBias,
-      reading.normalOffset,
-      reading.blend,
-      light.round ? 1 : 0,
-    ],
-    at,
-  );
-  light.maps.slice(0, MOST_VIEWS).forEach((view, k) => writeView(out, at + LIGHT_NUMBERS + k * VIEW_NUMBERS, view));
-}
-
 function arrival(light: FrameLight, lighting: LightingInput, reading: ShadowReading): number {
   if (!light.castsShadow) return FREELY;
   if (lighting.rays !== null || lighting.contact !== null) return AS_ASKED;
@@ -233,19 +199,58 @@ function arrival(light: FrameLight, lighting: LightingInput, reading: ShadowRead
   return extent > 0 ? AS_ASKED : BY_MAPS;
 }
 
-function writeView(out: Float64Array, at: number, view: ShadowView): void {
-  out.set(view.matrix, at);
-  out.set(
-    [
-      view.resolution,
-      view.texelSize,
-      view.perspective ? 1 : 0,
-      view.depthScale,
-      view.end,
-      view.depthCodes,
-      view.offset,
-      view.blockOffset,
-    ],
-    at + 16,
-  );
+/** Writes a light as the loops read it: 32-bit floats, and whole numbers where they count or name something. */
+class LightRecord {
+  private readonly numbers: Float32Array;
+  private readonly whole: Int32Array;
+
+  constructor(
+    buffer: ArrayBufferLike,
+    at: number,
+    private readonly base: readonly [number, number, number],
+  ) {
+    this.numbers = new Float32Array(buffer, at, LIGHT_STRIDE);
+    this.whole = new Int32Array(buffer, at, LIGHT_STRIDE);
+  }
+
+  write(light: FrameLight, lighting: LightingInput, reading: ShadowReading): void {
+    const { numbers, whole, base } = this;
+    const hard = reading.filter === 'hard';
+    whole[0] = light.kind;
+    numbers.set(
+      [
+        ...[light.px - base[0], light.py - base[1], light.pz - base[2]],
+        ...[light.dx, light.dy, light.dz],
+        ...[light.r, light.g, light.b],
+        ...[light.range, light.radius, light.discTan],
+        ...[light.ux, light.uy, light.uz],
+        ...[light.vx, light.vy, light.vz],
+        light.area,
+      ],
+      1,
+    );
+    whole[20] = light.facing;
+    numbers.set([light.fx, light.fy, light.fz, light.spotScale, light.spotOffset], 21);
+    const taps = hard ? 1 : reading.taps;
+    whole.set([light.sampled ? 1 : 0, arrival(light, lighting, reading), light.maps.length, taps], 26);
+    numbers[30] = hard ? 0 : reading.radius;
+    whole[31] = reading.automatic ? 1 : 0;
+    numbers.set([reading.slopeBias, reading.normalOffset, reading.blend], 32);
+    whole[35] = light.round ? 1 : 0;
+    light.maps.slice(0, MOST_VIEWS).forEach((view, k) => this.writeView(LIGHT_NUMBERS + k * VIEW_NUMBERS, view));
+  }
+
+  private writeView(at: number, view: ShadowView): void {
+    const { numbers, whole, base } = this;
+    const m = view.matrix;
+    for (let r = 0; r < 16; r += 4) {
+      numbers.set([m[r], m[r + 1], m[r + 2]], at + r);
+      numbers[at + r + 3] = m[r] * base[0] + m[r + 1] * base[1] + m[r + 2] * base[2] + m[r + 3];
+    }
+    whole[at + 16] = view.resolution;
+    numbers[at + 17] = view.texelSize;
+    whole[at + 18] = view.perspective ? 1 : 0;
+    numbers.set([view.depthScale, view.end, view.depthCodes], at + 19);
+    whole.set([view.offset, view.blockOffset], at + 22);
+  }
 }

@@ -1,8 +1,7 @@
 /** Irradiance over luminance of an unshadowed area light. Twin: core/light/areaIrradiance. */
-import { POINT, SIDE_U, SIDE_V } from './shadowRead';
+import { POINT, ROUND, SIDE_U, SIDE_V } from './lightRecord';
+import { f } from './scenery';
 
-/** Where a light's record says whether its face is round. */
-const ROUND: usize = 280;
 /** Corners of the unit polygon and square, and room for two polygons of doubles. */
 let polygon: usize = 0;
 let square: usize = 0;
@@ -18,18 +17,18 @@ export function bindArea(at: usize): void {
 }
 
 export function faceIrradiance(light: usize, x: f64, y: f64, z: f64, nx: f64, ny: f64, nz: f64): f64 {
-  const round = load<f64>(light + ROUND) != 0;
+  const round = load<i32>(light, ROUND) != 0;
   const shape = round ? polygon : square;
   const count = round ? 16 : 4;
-  const px = load<f64>(light + POINT);
-  const py = load<f64>(light + POINT + 8);
-  const pz = load<f64>(light + POINT + 16);
-  const ux = load<f64>(light + SIDE_U);
-  const uy = load<f64>(light + SIDE_U + 8);
-  const uz = load<f64>(light + SIDE_U + 16);
-  const vx = load<f64>(light + SIDE_V);
-  const vy = load<f64>(light + SIDE_V + 8);
-  const vz = load<f64>(light + SIDE_V + 16);
+  const px = f(light + POINT);
+  const py = f(light + POINT + 4);
+  const pz = f(light + POINT + 8);
+  const ux = f(light + SIDE_U);
+  const uy = f(light + SIDE_U + 4);
+  const uz = f(light + SIDE_U + 8);
+  const vx = f(light + SIDE_V);
+  const vy = f(light + SIDE_V + 4);
+  const vz = f(light + SIDE_V + 8);
   for (let i = 0; i < count; i++) {
     const a = load<f64>(shape + (<usize>i << 4));
     const b = load<f64>(shape + (<usize>i << 4), 8);

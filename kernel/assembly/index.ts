@@ -7,11 +7,14 @@ export { adapt, anyAbove, enlarge, respond, shrink, slopes, toCandela, together,
 export { flipColors, flipOpponents, flipTogether, lengths, mixPlanes, scalePlane } from './flip';
 export { bindRays, closest, closestMany, reached, shadow } from './rays';
 export { bindScene } from './scenery';
-export { materialAt } from './surface';
-export { bindShadows, setLit } from './shadowRead';
+export { bindRow } from './row';
+export { bindTriangles, bindCamera } from './surface';
+export { bindMaterials } from './material';
+export { bindShadows } from './shadowRead';
 export { bindArea } from './areaLight';
-export { bindCamera, bindLighting, setColor } from './lighting';
-export { bindEye, bindPicture, shadeTile } from './shade';
+export { bindBase, bindLights, setLit } from './lighting';
+export { bindEnvironment, setColor } from './environment';
+export { bindPicture, shadeTile } from './shade';
 export { binChunk } from './binning';
 export { bindCoverage, drawDepths, drawSheets, drawTriangles, finishDepths, transform } from './coverage';
 export { encodeRows, gatherBeauty } from './develop';

@@ -1,7 +1,4 @@
-/**
- * Where the parts of a scene lie, bytes from the start of the memory, and the record of the surface that is worked on.
- * What is a double in the plain twins is one here, in the same order of operations, so that both give the same bits.
- */
+/** Where the parts of a scene lie, bytes from the start of the memory. */
 
 export let triangles: usize = 0;
 export let triangleMaterial: usize = 0;
@@ -19,12 +16,10 @@ export let srgbTable: usize = 0;
 export let linearTable: usize = 0;
 /** See `environmentReflectance`. */
 export let reflectanceTable: usize = 0;
-/** The surface record: numbers S_* below, 64 bits each. */
-export let record: usize = 0;
 export let textureBias: f64 = 0;
 export let steady: bool = false;
 
-/** @param table fifteen addresses in the order above */
+/** @param table fourteen addresses in the order above */
 export function bindScene(table: usize, bias: f64, isSteady: i32): void {
   triangles = load<u32>(table);
   triangleMaterial = load<u32>(table, 4);
@@ -40,28 +35,9 @@ export function bindScene(table: usize, bias: f64, isSteady: i32): void {
   srgbTable = load<u32>(table, 44);
   linearTable = load<u32>(table, 48);
   reflectanceTable = load<u32>(table, 52);
-  record = load<u32>(table, 56);
   textureBias = bias;
   steady = isSteady != 0;
 }
-
-/** Places in the surface record, bytes: see core/raster/surface. */
-export const S_POSITION: usize = 0;
-export const S_NORMAL: usize = 24;
-export const S_FACE: usize = 48;
-export const S_VIEW: usize = 72;
-export const S_DIFFUSE: usize = 96;
-export const S_F0: usize = 120;
-export const S_F90: usize = 144;
-export const S_ROUGHNESS: usize = 152;
-export const S_ALPHA: usize = 160;
-export const S_OCCLUSION: usize = 168;
-export const S_EMISSION: usize = 176;
-export const S_OPACITY: usize = 200;
-export const S_TRANSMISSION: usize = 208;
-export const S_BASE: usize = 216;
-export const S_MIRRORED: usize = 240;
-export const S_BOOST: usize = 264;
 
 /** A 32-bit float as a double. */
 // @ts-expect-error: a decorator of AssemblyScript

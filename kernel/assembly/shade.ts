@@ -1,42 +1,36 @@
 /** Shades what a tile sees at one sample position and adds it to the picture's sums. Twin: core/raster/shadeTile. */
+import { colorB, colorG, colorR, surroundRow } from './environment';
+import { add, all, firstHalves, firstTwo, lastHalves, lastTwo, mul, pick, sub } from './four';
+import { lightRow } from './lighting';
+import { forgetMaterials, materialsOfRow, mirrorsOfRow } from './material';
 import {
-  alongView,
-  bounceB,
-  bounceG,
-  bounceR,
-  colorB,
-  colorG,
-  colorR,
-  directB,
-  directG,
-  directR,
-  emissionB,
-  emissionG,
-  emissionR,
-  lightSurface,
-  litShare,
-  reflectionB,
-  reflectionG,
-  reflectionR,
-} from './lighting';
-import {
-  colors,
-  corner,
-  f,
-  isWhite,
-  positions,
-  record,
-  S_BASE,
-  S_FACE,
-  S_MIRRORED,
-  S_NORMAL,
-  S_OPACITY,
-  S_POSITION,
-  S_TRANSMISSION,
-  S_VIEW,
-  triangleInstance,
-} from './scenery';
-import { forgetMaterial, materialAt, materialOf } from './surface';
+  addFour,
+  AHEAD,
+  ARRIVED,
+  ARRIVING,
+  BASE,
+  col,
+  COLUMN,
+  COVERS,
+  DIRECT,
+  EMISSION,
+  forgetFours,
+  fourOf,
+  fours,
+  GLOW,
+  LIVE,
+  MIRRORED,
+  NORMAL,
+  PIXEL,
+  PIXEL_COVERAGE,
+  PIXEL_LIT,
+  put,
+  row,
+  TRANSMISSION,
+  TRIANGLE,
+} from './row';
+import { triangleInstance } from './scenery';
+import { faceViewer, forgetTriangles, placeRow } from './surface';
 
 /** The caller's: writes the background's radiance at a place of the picture by `setColor`. */
 // @ts-expect-error: a decorator of AssemblyScript
@@ -45,266 +39,32 @@ declare function backdropOutside(px: f64, py: f64): void;
 
 const NO_TRIANGLE: i32 = -1;
 const TILE_SHIFT: usize = 6;
-/** Bytes of a pixel's sums, and of its places for coverage and lit share. */
+/** Bytes of a pixel's sums. */
 const SUMS: usize = 64;
-const COVERAGE: usize = 48;
-const LIT: usize = 52;
-const M_ALPHA_MODE: usize = 44;
-const BLEND: f32 = 2;
 
-/** Triangles whose edge functions are kept, each of 128 bytes: neighbours in rows and columns mostly share them. */
-const KEPT: i32 = 128;
-const KEPT_EDGES: usize = 0; // nine doubles
-const KEPT_FACE: usize = 72; // three
-const KEPT_TRIANGLE: usize = 96; // number, front, white: 32 bits each
-const KEPT_FRONT: usize = 100;
-const KEPT_WHITE: usize = 104;
-
-/** Transformed corners, the picture's arrays, the kept triangles. */
-let clip: usize = 0;
+/** The picture's arrays. */
 let sums: usize = 0;
 let depth: usize = 0;
 let normal: usize = 0;
 let objectId: usize = 0;
-let kept: usize = 0;
 let width: i32 = 0;
-/** Where the eye is, or the direction towards it. */
-let towardsX: f64 = 0;
-let towardsY: f64 = 0;
-let towardsZ: f64 = 0;
-let parallel: bool = false;
-let lit: bool = false;
+/** Is the caller's background seen where nothing is? */
+let backed: bool = false;
 
-/** @param background 1 when the caller's background is seen where nothing is */
 export function bindPicture(
-  clip_: usize,
   sums_: usize,
   depth_: usize,
   normal_: usize,
   objectId_: usize,
-  kept_: usize,
   width_: i32,
   background: i32,
 ): void {
-  clip = clip_;
   sums = sums_;
   depth = depth_;
   normal = normal_;
   objectId = objectId_;
-  kept = kept_;
   width = width_;
-  lit = background != 0;
-}
-
-export function bindEye(x: f64, y: f64, z: f64, isParallel: i32): void {
-  towardsX = x;
-  towardsY = y;
-  towardsZ = z;
-  parallel = isParallel != 0;
-}
-
-function keep(at: usize, t: i32): void {
-  const i0 = corner(t, 0);
-  const i1 = corner(t, 1);
-  const i2 = corner(t, 2);
-  const v0 = clip + (i0 << 4);
-  const v1 = clip + (i1 << 4);
-  const v2 = clip + (i2 << 4);
-  const x0 = f(v0);
-  const y0 = f(v0 + 4);
-  const w0 = f(v0 + 12);
-  const x1 = f(v1);
-  const y1 = f(v1 + 4);
-  const w1 = f(v1 + 12);
-  const x2 = f(v2);
-  const y2 = f(v2 + 4);
-  const w2 = f(v2 + 12);
-  const a0 = y1 * w2 - w1 * y2;
-  const b0 = w1 * x2 - x1 * w2;
-  const c0 = x1 * y2 - y1 * x2;
-  const det = x0 * a0 + y0 * b0 + w0 * c0;
-  const s: f64 = det < 0 ? -1 : 1;
-  store<f64>(at, s * a0);
-  store<f64>(at, s * b0, 8);
-  store<f64>(at, s * c0, 16);
-  store<f64>(at, s * (y2 * w0 - w2 * y0), 24);
-  store<f64>(at, s * (w2 * x0 - x2 * w0), 32);
-  store<f64>(at, s * (x2 * y0 - y2 * x0), 40);
-  store<f64>(at, s * (y0 * w1 - w0 * y1), 48);
-  store<f64>(at, s * (w0 * x1 - x0 * w1), 56);
-  store<f64>(at, s * (x0 * y1 - y0 * x1), 64);
-  const p0 = positions + i0 * 12;
-  const p1 = positions + i1 * 12;
-  const p2 = positions + i2 * 12;
-  const ux = f(p1) - f(p0);
-  const uy = f(p1 + 4) - f(p0 + 4);
-  const uz = f(p1 + 8) - f(p0 + 8);
-  const vx = f(p2) - f(p0);
-  const vy = f(p2 + 4) - f(p0 + 4);
-  const vz = f(p2 + 8) - f(p0 + 8);
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
-  let length = sqrt<f64>(x * x + y * y + z * z);
-  if (!(length > 0)) length = 1;
-  const l = 1 / length;
-  store<f64>(at, x * l, KEPT_FACE);
-  store<f64>(at, y * l, KEPT_FACE + 8);
-  store<f64>(at, z * l, KEPT_FACE + 16);
-  store<i32>(at, t, KEPT_TRIANGLE);
-  store<i32>(at, det < 0 ? 1 : 0, KEPT_FRONT);
-  const white = isWhite(colors + (i0 << 4)) && isWhite(colors + (i1 << 4)) && isWhite(colors + (i2 << 4));
-  store<i32>(at, white ? 1 : 0, KEPT_WHITE);
-}
-
-function surfaceAt(t: i32, px: f64, py: f64): void {
-  const at = kept + (<usize>(t & (KEPT - 1)) << 7);
-  if (load<i32>(at, KEPT_TRIANGLE) != t) keep(at, t);
-  const E3 = load<f64>(at, 24);
-  const E4 = load<f64>(at, 32);
-  const E6 = load<f64>(at, 48);
-  const E7 = load<f64>(at, 56);
-  const e1 = E3 * px + E4 * py + load<f64>(at, 40);
-  const e2 = E6 * px + E7 * py + load<f64>(at, 64);
-  const E0 = load<f64>(at);
-  const E1 = load<f64>(at, 8);
-  const sum = E0 * px + E1 * py + load<f64>(at, 16) + e1 + e2;
-  const inv = 1 / sum;
-  const b1 = e1 * inv;
-  const b2 = e2 * inv;
-  const b0 = 1 - b1 - b2;
-  const p0 = positions + corner(t, 0) * 12;
-  const p1 = positions + corner(t, 1) * 12;
-  const p2 = positions + corner(t, 2) * 12;
-  const x = f(p0) * b0 + f(p1) * b1 + f(p2) * b2;
-  const y = f(p0 + 4) * b0 + f(p1 + 4) * b1 + f(p2 + 4) * b2;
-  const z = f(p0 + 8) * b0 + f(p1 + 8) * b1 + f(p2 + 8) * b2;
-  store<f64>(record + S_POSITION, x);
-  store<f64>(record + S_POSITION, y, 8);
-  store<f64>(record + S_POSITION, z, 16);
-  const vx = parallel ? towardsX : towardsX - x;
-  const vy = parallel ? towardsY : towardsY - y;
-  const vz = parallel ? towardsZ : towardsZ - z;
-  const vl = 1 / sqrt<f64>(vx * vx + vy * vy + vz * vz);
-  store<f64>(record + S_VIEW, vx * vl);
-  store<f64>(record + S_VIEW, vy * vl, 8);
-  store<f64>(record + S_VIEW, vz * vl, 16);
-  const side: f64 = load<i32>(at, KEPT_FRONT) ? 1 : -1;
-  store<f64>(record + S_FACE, load<f64>(at, KEPT_FACE) * side);
-  store<f64>(record + S_FACE, load<f64>(at, KEPT_FACE + 8) * side, 8);
-  store<f64>(record + S_FACE, load<f64>(at, KEPT_FACE + 16) * side, 16);
-  // barycentrics are ratios of linear functions of the pixel: quotient rule
-  const sx = E0 + E3 + E6;
-  const sy = E1 + E4 + E7;
-  materialAt(
-    t,
-    side,
-    load<i32>(at, KEPT_WHITE),
-    b1,
-    b2,
-    (E3 - b1 * sx) * inv,
-    (E6 - b2 * sx) * inv,
-    (E4 - b1 * sy) * inv,
-    (E7 - b2 * sy) * inv,
-  );
-}
-
-/** The pixel under its see-through layers: direct, bounce, reflection, emission, rgb each. */
-let d0: f64 = 0;
-let d1: f64 = 0;
-let d2: f64 = 0;
-let b0_: f64 = 0;
-let b1_: f64 = 0;
-let b2_: f64 = 0;
-let r0: f64 = 0;
-let r1: f64 = 0;
-let r2: f64 = 0;
-let e0: f64 = 0;
-let e1: f64 = 0;
-let e2: f64 = 0;
-
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function takeLight(): void {
-  d0 = directR;
-  d1 = directG;
-  d2 = directB;
-  b0_ = bounceR;
-  b1_ = bounceG;
-  b2_ = bounceB;
-  r0 = reflectionR;
-  r1 = reflectionG;
-  r2 = reflectionB;
-  e0 = emissionR;
-  e1 = emissionG;
-  e2 = emissionB;
-}
-
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function takeBackground(r: f64, g: f64, b: f64): void {
-  d0 = d1 = d2 = b0_ = b1_ = b2_ = r0 = r1 = r2 = 0;
-  e0 = r;
-  e1 = g;
-  e2 = b;
-}
-
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function add(at: usize, value: f64): void {
-  store<f32>(at, <f32>(f(at) + value));
-}
-
-function addPixel(at: usize): void {
-  add(at, d0);
-  add(at + 4, d1);
-  add(at + 8, d2);
-  add(at + 12, b0_);
-  add(at + 16, b1_);
-  add(at + 20, b2_);
-  add(at + 24, r0);
-  add(at + 28, r1);
-  add(at + 32, r2);
-  if (e0 != 0 || e1 != 0 || e2 != 0) {
-    add(at + 36, e0);
-    add(at + 40, e1);
-    add(at + 44, e2);
-  }
-}
-
-/** Lays a see-through surface over what is behind it: Fresnel-weighted tint, or plain alpha. */
-function layOver(t: i32): void {
-  const transmission = load<f64>(record + S_TRANSMISSION);
-  let alpha: f64 = 1;
-  if (load<f32>(materialOf(t) + M_ALPHA_MODE) == BLEND)
-    alpha = min<f64>(1, max<f64>(0, load<f64>(record + S_OPACITY)));
-  const base = record + S_BASE;
-  const mirrored = record + S_MIRRORED;
-  const p0 = 1 - alpha + alpha * transmission * load<f64>(base) * (1 - load<f64>(mirrored));
-  const p1 = 1 - alpha + alpha * transmission * load<f64>(base, 8) * (1 - load<f64>(mirrored, 8));
-  const p2 = 1 - alpha + alpha * transmission * load<f64>(base, 16) * (1 - load<f64>(mirrored, 16));
-  d0 = d0 * p0 + directR * alpha;
-  b0_ = b0_ * p0 + bounceR * alpha;
-  r0 = r0 * p0 + reflectionR * alpha;
-  e0 = e0 * p0 + emissionR * alpha;
-  d1 = d1 * p1 + directG * alpha;
-  b1_ = b1_ * p1 + bounceG * alpha;
-  r1 = r1 * p1 + reflectionG * alpha;
-  e1 = e1 * p1 + emissionG * alpha;
-  d2 = d2 * p2 + directB * alpha;
-  b2_ = b2_ * p2 + bounceB * alpha;
-  r2 = r2 * p2 + reflectionB * alpha;
-  e2 = e2 * p2 + emissionB * alpha;
-}
-
-function writeGeometry(at: usize, t: i32): void {
-  const s = record + S_POSITION;
-  store<f32>(depth + (at << 2), <f32>alongView(load<f64>(s), load<f64>(s, 8), load<f64>(s, 16)));
-  const n = normal + at * 12;
-  store<f32>(n, <f32>load<f64>(record + S_NORMAL));
-  store<f32>(n, <f32>load<f64>(record + S_NORMAL, 8), 4);
-  store<f32>(n, <f32>load<f64>(record + S_NORMAL, 16), 8);
-  store<u32>(objectId + (at << 2), load<u32>(triangleInstance + (<usize>t << 2)) + 1);
+  backed = background != 0;
 }
 
 /**
@@ -328,57 +88,220 @@ export function shadeTile(
   share: f64,
   first: i32,
 ): void {
-  forgetMaterial();
-  for (let k = 0; k < KEPT; k++) store<i32>(kept + (<usize>k << 7) + KEPT_TRIANGLE, NO_TRIANGLE);
+  forgetMaterials();
+  forgetTriangles();
+  const count = x1 - x0;
+  const px = <f64>x0 + ox;
   for (let y = y0; y < y1; y++) {
-    let i = <usize>(y - y0) << TILE_SHIFT;
+    const i = <usize>(y - y0) << TILE_SHIFT;
     const py = <f64>y + oy;
-    for (let x = x0; x < x1; x++, i++) {
-      const px = <f64>x + ox;
-      const t = load<i32>(triangle + (i << 2));
-      const at = <usize>y * <usize>width + <usize>x;
-      const o = sums + at * SUMS;
-      const layers = <i32>load<u8>(layerCount + i);
-      if (t != NO_TRIANGLE) {
-        surfaceAt(t, px, py);
-        add(o + COVERAGE, share);
-        if (first) writeGeometry(at, t);
-        lightSurface(false, share);
-        add(o + LIT, litShare * share);
-        takeLight();
-        if (layers == 0) {
-          addPixel(o);
-          continue;
-        }
-      } else {
-        add(o + LIT, share);
-        if (!lit) {
-          if (layers == 0) continue;
-          takeBackground(0, 0, 0);
-        } else {
-          backdropOutside(px, py);
-          const r = share != 1 ? colorR() * share : colorR();
-          const g = share != 1 ? colorG() * share : colorG();
-          const b = share != 1 ? colorB() * share : colorB();
-          if (layers == 0) {
-            add(o + 36, r);
-            add(o + 40, g);
-            add(o + 44, b);
-            continue;
-          }
-          takeBackground(r, g, b);
-        }
-      }
-      const from = layerTriangle + ((i * <usize>layerLimit) << 2);
-      for (let k = layers - 1; k >= 0; k--) {
-        const glass = load<i32>(from + (<usize>k << 2));
-        surfaceAt(glass, px, py);
-        lightSurface(true, share);
-        layOver(glass);
-        if (first && k == 0 && t == NO_TRIANGLE) writeGeometry(at, glass);
-      }
-      if (t == NO_TRIANGLE) add(o + COVERAGE, share);
-      addPixel(o);
+    const at = <usize>y * <usize>width + <usize>x0;
+    clearPixels(<f32>share);
+    const solid = triangle + (i << 2);
+    if (gatherSolid(solid, count)) {
+      shadeRow(px, py, false, <f32>share);
+      takePixels(<f32>share);
+      if (first) writeGeometry(at, count, 0);
     }
+    if (backed) layBackground(solid, count, px, py, share);
+    const layers = layerCount + i;
+    const behind = layerTriangle + ((i * <usize>layerLimit) << 2);
+    for (let k = mostLayers(layers, count) - 1; k >= 0; k--) {
+      gatherLayer(layers, behind, layerLimit, k, count);
+      shadeRow(px, py, true, <f32>share);
+      layOver(<f32>share);
+      if (first && k == 0) writeGeometry(at, count, solid);
+    }
+    addPixels(at, count);
+  }
+}
+
+/** Nothing is seen, and nothing lies in shadow. */
+function clearPixels(share: f32): void {
+  const none = all(0);
+  const lit = all(share);
+  for (let x: usize = 0; x < COLUMN; x += 16) {
+    const a = row + x;
+    for (let c: usize = 0; c < 13 * COLUMN; c += COLUMN) put(a, PIXEL + c, none);
+    put(a, PIXEL_LIT, lit);
+  }
+}
+
+/** Takes a four up where any of its places has a triangle; the others get that one too, for they must have some. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function take(a: usize, triangles: v128, live: v128): void {
+  const lanes = i32x4.bitmask(live);
+  if (lanes == 0) return;
+  v128.store(a, triangles, TRIANGLE);
+  const some = i32x4.splat(load<i32>(a + (<usize>ctz<i32>(lanes) << 2), TRIANGLE));
+  v128.store(a, pick(live, triangles, some), TRIANGLE);
+  v128.store(a, live, LIVE);
+  addFour(a);
+}
+
+/** Ones in the first so many places. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function firstPlaces(count: i32): v128 {
+  return i32x4.lt_s(i32x4(0, 1, 2, 3), i32x4.splat(count));
+}
+
+/** @returns whether the row has any */
+function gatherSolid(triangle: usize, count: i32): bool {
+  forgetFours();
+  for (let x = 0; x < count; x += 4) {
+    const triangles = v128.load(triangle + (<usize>x << 2));
+    const live = v128.and(i32x4.ne(triangles, i32x4.splat(NO_TRIANGLE)), firstPlaces(count - x));
+    take(row + (<usize>x << 2), triangles, live);
+  }
+  return fours > 0;
+}
+
+function gatherLayer(layers: usize, triangle: usize, limit: i32, k: i32, count: i32): void {
+  forgetFours();
+  for (let x = 0; x < count; x += 4) {
+    const a = row + (<usize>x << 2);
+    let triangles = i32x4.splat(NO_TRIANGLE);
+    v128.store(a, triangles, TRIANGLE);
+    for (let i = 0; i < 4 && x + i < count; i++) {
+      const p = <usize>(x + i);
+      if (<i32>load<u8>(layers + p) <= k) continue;
+      store<i32>(a + (<usize>i << 2), load<i32>(triangle + ((p * <usize>limit + <usize>k) << 2)), TRIANGLE);
+    }
+    triangles = v128.load(a, TRIANGLE);
+    take(a, triangles, i32x4.ne(triangles, i32x4.splat(NO_TRIANGLE)));
+  }
+}
+
+function mostLayers(layers: usize, count: i32): i32 {
+  let most: i32 = 0;
+  for (let x = 0; x < count; x++) most = max<i32>(most, <i32>load<u8>(layers + <usize>x));
+  return most;
+}
+
+/** What leaves the gathered surfaces towards the eye. */
+function shadeRow(px: f64, py: f64, seeThrough: bool, share: f32): void {
+  placeRow(row, px, py);
+  materialsOfRow(row, px, py);
+  faceViewer();
+  mirrorsOfRow();
+  lightRow(seeThrough);
+  surroundRow(share);
+  const part = all(share);
+  for (let k = 0; k < fours; k++) {
+    const a = fourOf(k);
+    put(a, EMISSION, mul(col(a, GLOW), part));
+    put(a, EMISSION + COLUMN, mul(col(a, GLOW + COLUMN), part));
+    put(a, EMISSION + 2 * COLUMN, mul(col(a, GLOW + 2 * COLUMN), part));
+  }
+}
+
+/** The pixels are what their solid surfaces are. */
+function takePixels(share: f32): void {
+  const none = all(0);
+  const one = all(1);
+  const part = all(share);
+  for (let k = 0; k < fours; k++) {
+    const a = fourOf(k);
+    const live = v128.load(a, LIVE);
+    for (let c: usize = 0; c < 12 * COLUMN; c += COLUMN) put(a, PIXEL + c, v128.and(live, col(a, DIRECT + c)));
+    put(a, PIXEL_COVERAGE, v128.and(live, part));
+    const arriving = col(a, ARRIVING);
+    const lit = pick(f32x4.gt(arriving, none), f32x4.div(col(a, ARRIVED), arriving), one);
+    put(a, PIXEL_LIT, mul(pick(live, lit, one), part));
+  }
+}
+
+function layBackground(triangle: usize, count: i32, px: f64, py: f64, share: f64): void {
+  for (let x = 0; x < count; x++) {
+    if (load<i32>(triangle + (<usize>x << 2)) != NO_TRIANGLE) continue;
+    backdropOutside(px + <f64>x, py);
+    const to = row + (<usize>x << 2) + PIXEL + 9 * COLUMN;
+    store<f32>(to, <f32>(colorR() * share));
+    store<f32>(to + COLUMN, <f32>(colorG() * share));
+    store<f32>(to + 2 * COLUMN, <f32>(colorB() * share));
+  }
+}
+
+/** Lays see-through surfaces over what is behind them: Fresnel-weighted tint, or plain alpha. */
+function layOver(share: f32): void {
+  const one = all(1);
+  const part = all(share);
+  for (let k = 0; k < fours; k++) {
+    const a = fourOf(k);
+    const live = v128.load(a, LIVE);
+    const covers = col(a, COVERS);
+    const through = mul(covers, col(a, TRANSMISSION));
+    for (let c: usize = 0; c < 3 * COLUMN; c += COLUMN) {
+      const tint = mul(mul(through, col(a, BASE + c)), sub(one, col(a, MIRRORED + c)));
+      const pass = add(sub(one, covers), tint);
+      for (let l = c; l < 12 * COLUMN; l += 3 * COLUMN) {
+        const before = col(a, PIXEL + l);
+        put(a, PIXEL + l, pick(live, add(mul(before, pass), mul(col(a, DIRECT + l), covers)), before));
+      }
+    }
+    put(a, PIXEL_COVERAGE, pick(live, part, col(a, PIXEL_COVERAGE)));
+  }
+}
+
+/**
+ * Writes depth, normal and object of the gathered surfaces.
+ * @param at number of the row's first pixel @param solid triangles that lie behind and come first, or 0
+ */
+function writeGeometry(at: usize, count: i32, solid: usize): void {
+  for (let k = 0; k < fours; k++) {
+    const a = fourOf(k);
+    const x = (a - row) >> 2;
+    for (let i: usize = 0; i < 4; i++) {
+      const from = a + (i << 2);
+      if (load<i32>(from, LIVE) == 0) continue;
+      if (solid != 0 && load<i32>(solid + ((x + i) << 2)) != NO_TRIANGLE) continue;
+      const to = at + x + i;
+      store<f32>(depth + (to << 2), load<f32>(from, AHEAD));
+      const n = normal + to * 12;
+      store<f32>(n, load<f32>(from, NORMAL));
+      store<f32>(n, load<f32>(from, NORMAL + COLUMN), 4);
+      store<f32>(n, load<f32>(from, NORMAL + 2 * COLUMN), 8);
+      const t = <usize>load<i32>(from, TRIANGLE);
+      store<u32>(objectId + (to << 2), load<u32>(triangleInstance + (t << 2)) + 1);
+    }
+  }
+}
+
+/** Adds four numbers to the sums of a pixel. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function addTo(at: usize, four: v128): void {
+  v128.store(at, add(v128.load(at), four));
+}
+
+/** Adds four columns to the sums of so many pixels, up to four. @param to the first pixel's */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function addColumns(to: usize, count: i32, c0: v128, c1: v128, c2: v128, c3: v128): void {
+  const low = firstTwo(c0, c1);
+  const low2 = firstTwo(c2, c3);
+  addTo(to, firstHalves(low, low2));
+  if (count > 1) addTo(to + SUMS, lastHalves(low, low2));
+  if (count <= 2) return;
+  const high = lastTwo(c0, c1);
+  const high2 = lastTwo(c2, c3);
+  addTo(to + 2 * SUMS, firstHalves(high, high2));
+  if (count > 3) addTo(to + 3 * SUMS, lastHalves(high, high2));
+}
+
+/** Adds the row's pixels to the picture's sums. @param at number of its first pixel */
+function addPixels(at: usize, count: i32): void {
+  const none = all(0);
+  for (let x = 0; x < count; x += 4) {
+    const a = row + (<usize>x << 2) + PIXEL;
+    const to = sums + (at + <usize>x) * SUMS;
+    const left = count - x;
+    for (let c: usize = 0; c < 3; c++) {
+      const from = a + 4 * c * COLUMN;
+      addColumns(to + 16 * c, left, col(from, 0), col(from, COLUMN), col(from, 2 * COLUMN), col(from, 3 * COLUMN));
+    }
+    addColumns(to + 48, left, col(a, 12 * COLUMN), col(a, 13 * COLUMN), none, none);
   }
 }

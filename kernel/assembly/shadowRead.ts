@@ -1,4 +1,32 @@
 /** How much of a light passes its shadow maps: choice of map, bias, box filter, glass. Twin: core/shadows/shadowAt. */
+import { add, all, allAt, dot, greater, lesser, mix, mul, over, pick, root, sub } from './four';
+import {
+  AREA_LIGHT,
+  AUTOMATIC,
+  BLEND,
+  BLOCK_OFFSET,
+  DEPTH_CODES,
+  DEPTH_SCALE,
+  END,
+  HALF_WIDTH,
+  KIND,
+  MAPS,
+  NORMAL_OFFSET,
+  OFFSET,
+  PERSPECTIVE,
+  RESOLUTION,
+  SHINES,
+  SIDE_U,
+  SIDE_V,
+  SLOPE_BIAS,
+  SPOT,
+  SUN,
+  TAPS,
+  TEXEL_SIZE,
+  VIEW_BYTES,
+  VIEWS,
+} from './lightRecord';
+import { AHEAD, col, COLUMN, FACE, POSITION, work } from './row';
 import { f, whole } from './scenery';
 
 /** Where the maps lie: depths, blocks, depth and tint of glass (0 where glass casts nothing). */
@@ -14,190 +42,223 @@ export function bindShadows(depths_: usize, blocks_: usize, glassDepth_: usize, 
   glassTint = glassTint_;
 }
 
-/** Places in a light's record, bytes: doubles, see core/raster/shadeKernel. */
-export const KIND: usize = 0;
-export const POINT: usize = 8;
-export const SHINES: usize = 32;
-export const POWER: usize = 56;
-export const RANGE: usize = 80;
-export const RADIUS: usize = 88;
-export const DISC_TAN: usize = 96;
-export const SIDE_U: usize = 104;
-export const SIDE_V: usize = 128;
-export const AREA: usize = 152;
-export const FACING: usize = 160;
-export const FACE: usize = 168;
-export const SPOT_SCALE: usize = 192;
-export const SPOT_OFFSET: usize = 200;
-export const SAMPLED: usize = 208;
-export const ARRIVES: usize = 216;
-const MAPS: usize = 224;
-const TAPS: usize = 232;
-const HALF_WIDTH: usize = 240;
-const AUTOMATIC: usize = 248;
-const SLOPE_BIAS: usize = 256;
-const NORMAL_OFFSET: usize = 264;
-const BLEND: usize = 272;
-const VIEWS: usize = 320;
-const VIEW: usize = 256;
-/** Places in a map's record behind its matrix. */
-const RESOLUTION: usize = 128;
-const TEXEL_SIZE: usize = 136;
-const PERSPECTIVE: usize = 144;
-const DEPTH_SCALE: usize = 152;
-const END: usize = 160;
-const DEPTH_CODES: usize = 168;
-const OFFSET: usize = 176;
-const BLOCK_OFFSET: usize = 184;
+/** Share of light that passes, of four places. */
+export let litR: v128 = f32x4.splat(0);
+export let litG: v128 = f32x4.splat(0);
+export let litB: v128 = f32x4.splat(0);
 
-export const SUN: f64 = 0;
-export const SPOT: f64 = 2;
-export const AREA_LIGHT: f64 = 3;
-
-/** The place that asks, and its true normal. */
-export let placeX: f64 = 0;
-export let placeY: f64 = 0;
-export let placeZ: f64 = 0;
-export let faceX: f64 = 0;
-export let faceY: f64 = 0;
-export let faceZ: f64 = 0;
-/** Metres from the camera along its axis. */
-export let viewDistance: f64 = 0;
-/** Share of light that passes. */
-export let litR: f64 = 0;
-export let litG: f64 = 0;
-export let litB: f64 = 0;
-
-export function setPlace(x: f64, y: f64, z: f64, fx: f64, fy: f64, fz: f64, distance: f64): void {
-  placeX = x;
-  placeY = y;
-  placeZ = z;
-  faceX = fx;
-  faceY = fy;
-  faceZ = fz;
-  viewDistance = distance;
-}
-
-export function setLit(r: f64, g: f64, b: f64): void {
+export function setLitAll(r: v128, g: v128, b: v128): void {
   litR = r;
   litG = g;
   litB = b;
 }
 
-const END_FADE: f64 = 0.1;
+/** Everything passes where a mask has ones, nothing elsewhere. */
+export function clearLit(live: v128): void {
+  litR = litG = litB = v128.and(live, all(1));
+}
 
-/** @param light its record @param lx … unit direction to the light */
-export function shadowAt(light: usize, lx: f64, ly: f64, lz: f64, distance: f64, faceCos: f64): void {
-  const count = <i32>load<f64>(light + MAPS);
-  const kind = load<f64>(light + KIND);
-  let k: i32 = 0;
+const END_FADE: f32 = 0.1;
+const FACES: i32 = 6;
+
+/**
+ * Sets the share of light that reaches four places. @param live where it is asked for; elsewhere it stays
+ * @param lx … unit direction to the light @param cosine, sine of the true normal and that direction
+ */
+export function shadowAt(
+  light: usize,
+  a: usize,
+  live: v128,
+  lx: v128,
+  ly: v128,
+  lz: v128,
+  distance: v128,
+  cosine: v128,
+  sine: v128,
+): void {
+  const count = load<i32>(light, MAPS);
+  const kind = load<i32>(light, KIND);
   if (kind == SUN) {
-    while (k < count - 1 && viewDistance >= load<f64>(light + VIEWS + <usize>k * VIEW + END)) k++;
-  } else if (kind != SPOT) {
-    k = cubeFace(light, -lx, -ly, -lz);
+    sunAt(light, count, a, live, distance, cosine, sine);
+    return;
   }
-  const view = light + VIEWS + <usize>k * VIEW;
-  readMap(light, view, kind, distance, faceCos);
-  const end = load<f64>(view + END);
-  if (kind != SUN || end == Infinity) return;
-  const start = k > 0 ? load<f64>(view - VIEW + END) : 0;
-  const next = k + 1 < count;
-  const fade = (end - start) * (next ? load<f64>(light + BLEND) : END_FADE);
-  const t = fade > 0 ? (viewDistance - end + fade) / fade : viewDistance >= end ? 1 : 0;
-  if (t <= 0) return;
-  const share = t < 1 ? t : 1;
+  if (kind == SPOT) {
+    readMap(light, light + VIEWS, a, live, distance, cosine, sine);
+    return;
+  }
+  const faces = cubeFace(light, f32x4.neg(lx), f32x4.neg(ly), f32x4.neg(lz));
+  for (let k = 0; k < FACES && v128.any_true(live); k++) {
+    const here = v128.and(live, i32x4.eq(faces, i32x4.splat(k)));
+    if (!v128.any_true(here)) continue;
+    readMap(light, light + VIEWS + <usize>k * VIEW_BYTES, a, here, distance, cosine, sine);
+    live = v128.andnot(live, here);
+  }
+}
+
+/** The sun has a map for each stretch of the view; the end of each fades into the next. */
+function sunAt(light: usize, count: i32, a: usize, live: v128, distance: v128, cosine: v128, sine: v128): void {
+  const ahead = col(a, AHEAD);
+  let start: f32 = 0;
+  for (let k = 0; k < count && v128.any_true(live); k++) {
+    const view = light + VIEWS + <usize>k * VIEW_BYTES;
+    const end = load<f32>(view, END);
+    const next = k + 1 < count;
+    const here = next ? v128.and(live, f32x4.lt(ahead, all(end))) : live;
+    if (v128.any_true(here)) {
+      readMap(light, view, a, here, distance, cosine, sine);
+      if (end != Infinity) fadeOut(light, view, next, start, end, ahead, a, here, distance, cosine, sine);
+      live = v128.andnot(live, here);
+    }
+    start = end;
+  }
+}
+
+function fadeOut(
+  light: usize,
+  view: usize,
+  next: bool,
+  start: f32,
+  end: f32,
+  ahead: v128,
+  a: usize,
+  here: v128,
+  distance: v128,
+  cosine: v128,
+  sine: v128,
+): void {
+  const fade = (end - start) * (next ? load<f32>(light, BLEND) : END_FADE);
+  const beyond = sub(ahead, all(end));
+  const one = all(1);
+  const t = fade > 0 ? over(add(beyond, all(fade)), all(fade)) : v128.and(f32x4.ge(beyond, all(0)), one);
+  const fades = v128.and(here, f32x4.gt(t, all(0)));
+  if (!v128.any_true(fades)) return;
   const r = litR;
   const g = litG;
   const b = litB;
   // beyond the last map the sun shines everywhere
-  if (next) readMap(light, view + VIEW, kind, distance, faceCos);
-  else setLit(1, 1, 1);
-  litR = r + (litR - r) * share;
-  litG = g + (litG - g) * share;
-  litB = b + (litB - b) * share;
+  if (next) readMap(light, view + VIEW_BYTES, a, fades, distance, cosine, sine);
+  else setLitAll(pick(fades, one, r), pick(fades, one, g), pick(fades, one, b));
+  const share = v128.and(lesser(t, one), fades);
+  litR = mix(r, litR, share);
+  litG = mix(g, litG, share);
+  litB = mix(b, litB, share);
 }
 
-/** Which of a light's six maps a direction from it falls into. */
-function cubeFace(light: usize, x: f64, y: f64, z: f64): i32 {
-  if (load<f64>(light + KIND) == AREA_LIGHT) {
-    const ux = load<f64>(light + SIDE_U);
-    const uy = load<f64>(light + SIDE_U + 8);
-    const uz = load<f64>(light + SIDE_U + 16);
-    const vx = load<f64>(light + SIDE_V);
-    const vy = load<f64>(light + SIDE_V + 8);
-    const vz = load<f64>(light + SIDE_V + 16);
-    const u = 1 / sqrt<f64>(ux * ux + uy * uy + uz * uz);
-    const v = 1 / sqrt<f64>(vx * vx + vy * vy + vz * vz);
-    const a = (x * ux + y * uy + z * uz) * u;
-    const b = (x * vx + y * vy + z * vz) * v;
-    z = -(x * load<f64>(light + SHINES) + y * load<f64>(light + SHINES + 8) + z * load<f64>(light + SHINES + 16));
-    x = a;
-    y = b;
+/** Which of a light's six maps directions from it fall into. */
+function cubeFace(light: usize, x: v128, y: v128, z: v128): v128 {
+  if (load<i32>(light, KIND) == AREA_LIGHT) {
+    const ux = load<f32>(light, SIDE_U);
+    const uy = load<f32>(light, SIDE_U + 4);
+    const uz = load<f32>(light, SIDE_U + 8);
+    const vx = load<f32>(light, SIDE_V);
+    const vy = load<f32>(light, SIDE_V + 4);
+    const vz = load<f32>(light, SIDE_V + 8);
+    const u = all(1 / sqrt<f32>(ux * ux + uy * uy + uz * uz));
+    const v = all(1 / sqrt<f32>(vx * vx + vy * vy + vz * vz));
+    const p = mul(dot(x, y, z, all(ux), all(uy), all(uz)), u);
+    const q = mul(dot(x, y, z, all(vx), all(vy), all(vz)), v);
+    const at = light + SHINES;
+    z = f32x4.neg(dot(x, y, z, allAt(at), allAt(at + 4), allAt(at + 8)));
+    x = p;
+    y = q;
   }
-  const ax = abs<f64>(x);
-  const ay = abs<f64>(y);
-  const az = abs<f64>(z);
-  if (ax >= ay && ax >= az) return x >= 0 ? 0 : 1;
-  if (ay >= az) return y >= 0 ? 2 : 3;
-  return z >= 0 ? 4 : 5;
+  const ax = f32x4.abs(x);
+  const ay = f32x4.abs(y);
+  const az = f32x4.abs(z);
+  const alongX = v128.and(f32x4.ge(ax, ay), f32x4.ge(ax, az));
+  const alongY = f32x4.ge(ay, az);
+  const axis = pick(alongX, x, pick(alongY, y, z));
+  const first = pick(alongX, i32x4.splat(0), pick(alongY, i32x4.splat(2), i32x4.splat(4)));
+  // one more where the axis points backwards
+  return i32x4.sub(first, f32x4.lt(axis, all(0)));
 }
 
-function readMap(light: usize, view: usize, kind: f64, distance: f64, faceCos: f64): void {
+function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128, cosine: v128, sine: v128): void {
+  const kind = load<i32>(light, KIND);
   const many = kind != SUN && kind != SPOT;
-  const taps = <i32>load<f64>(light + TAPS);
-  const radius = load<f64>(light + HALF_WIDTH);
-  setLit(1, 1, 1);
+  const taps = load<i32>(light, TAPS);
+  const half = load<f32>(light, HALF_WIDTH);
+  const one = all(1);
   // biased position in the map: see the twin for why
-  const perspective = load<f64>(view + PERSPECTIVE) != 0;
-  const texelSize = load<f64>(view + TEXEL_SIZE);
-  const depthScale = load<f64>(view + DEPTH_SCALE);
-  const automatic = load<f64>(light + AUTOMATIC) != 0;
-  const texel = perspective ? texelSize * distance : texelSize;
-  const sine = sqrt<f64>(1 - faceCos * faceCos);
-  const offset = automatic
-    ? (0.75 + radius) * texel * sine
-    : load<f64>(light + NORMAL_OFFSET) * texel * (1 + radius) * sine;
-  const x = placeX + faceX * offset;
-  const y = placeY + faceY * offset;
-  const z = placeZ + faceZ * offset;
-  const w =
-    load<f64>(view, 96) * x + load<f64>(view, 104) * y + load<f64>(view, 112) * z + load<f64>(view, 120);
-  if (w <= 0) return;
-  let u = load<f64>(view) * x + load<f64>(view, 8) * y + load<f64>(view, 16) * z + load<f64>(view, 24);
-  let v = load<f64>(view, 32) * x + load<f64>(view, 40) * y + load<f64>(view, 48) * z + load<f64>(view, 56);
-  if (w != 1) {
-    u /= w;
-    v /= w;
-  }
-  let metres: f64;
+  const perspective = load<i32>(view, PERSPECTIVE) != 0;
+  const automatic = load<i32>(light, AUTOMATIC) != 0;
+  const scale = load<f32>(view, DEPTH_SCALE);
+  const texel = perspective ? mul(allAt(view + TEXEL_SIZE), distance) : allAt(view + TEXEL_SIZE);
+  const reach: f32 = automatic ? <f32>0.75 + half : load<f32>(light, NORMAL_OFFSET) * (1 + half);
+  const offset = mul(mul(texel, all(reach)), sine);
+  const x = add(col(a, POSITION), mul(col(a, FACE), offset));
+  const y = add(col(a, POSITION + COLUMN), mul(col(a, FACE + COLUMN), offset));
+  const z = add(col(a, POSITION + 2 * COLUMN), mul(col(a, FACE + 2 * COLUMN), offset));
+  const w = perspective ? mapped(view + 48, x, y, z) : one;
+  let u = mapped(view, x, y, z);
+  let v = mapped(view + 16, x, y, z);
+  let metres: v128;
   if (automatic) {
-    const codes = load<f64>(view + DEPTH_CODES);
-    const step = codes > 0 ? 0.75 / codes : 0;
-    const cosine = perspective ? min<f64>(1, w / distance) : 1;
-    const slant = (0.75 + radius) * texel * sqrt<f64>(1 - cosine * cosine);
-    metres =
-      0.25 * texel + slant + 1e-5 * (1 + w) + (perspective ? (step * w * w) / depthScale : step / depthScale);
+    const codes = load<f32>(view, DEPTH_CODES);
+    const step: f32 = codes > 0 ? <f32>0.75 / codes : 0;
+    metres = add(mul(all(0.25), texel), mul(all(1e-5), add(one, w)));
+    if (perspective) {
+      const along = lesser(over(w, distance), one);
+      const slant = mul(mul(all(reach), texel), root(sub(one, mul(along, along))));
+      metres = add(add(metres, slant), mul(mul(all(step / scale), w), w));
+    } else metres = add(metres, all(step / scale));
   } else {
-    const tangent = min<f64>(8, sine / max<f64>(faceCos, 0.05));
-    metres = load<f64>(light + SLOPE_BIAS) * texel * (0.25 + 0.5 * tangent) + 1e-4;
+    const tangent = lesser(over(sine, greater(cosine, all(0.05))), all(8));
+    const slope = add(all(0.25), mul(tangent, all(0.5)));
+    metres = add(mul(mul(all(load<f32>(light, SLOPE_BIAS)), texel), slope), all(1e-4));
   }
-  let depth: f64;
+  let depth: v128;
   if (perspective) {
-    const nearer = w - metres;
-    depth = nearer > depthScale ? depthScale / nearer : 1;
-  } else {
-    depth =
-      load<f64>(view, 64) * x +
-      load<f64>(view, 72) * y +
-      load<f64>(view, 80) * z +
-      load<f64>(view, 88) +
-      metres * depthScale;
+    u = over(u, w);
+    v = over(v, w);
+    const nearer = sub(w, metres);
+    depth = pick(f32x4.gt(nearer, all(scale)), over(all(scale), nearer), one);
+  } else depth = add(mapped(view + 32, x, y, z), mul(metres, all(scale)));
+
+  const side = load<i32>(view, RESOLUTION);
+  // behind the light and beside its map nothing is in the way
+  let within = f32x4.gt(w, all(0));
+  if (!many) {
+    const end = all(<f32>side);
+    within = v128.and(within, v128.and(f32x4.ge(lesser(u, v), all(0)), f32x4.lt(greater(u, v), end)));
   }
-  const side = load<f64>(view + RESOLUTION);
-  if (!(u >= 0 && v >= 0 && u < side && v < side) && !many) return;
-  const lit = filtered(view, <i32>side, u, v, depth, taps, (2 * radius) / <f64>taps, many);
-  setLit(lit, lit, lit);
-  if (lit > 0 && glassDepth != 0) throughGlass(view, <i32>side, u, v, depth);
+  litR = pick(here, one, litR);
+  litG = pick(here, one, litG);
+  litB = pick(here, one, litB);
+  const lanes = i32x4.bitmask(v128.and(here, within));
+  if (lanes == 0) return;
+  v128.store(work, u);
+  v128.store(work, v, 16);
+  v128.store(work, depth, 32);
+  v128.store(work, litR, 48);
+  v128.store(work, litG, 64);
+  v128.store(work, litB, 80);
+  const spacing = (2 * <f64>half) / <f64>taps;
+  for (let i: usize = 0; i < 4; i++) {
+    if (((lanes >> <i32>i) & 1) == 0) continue;
+    const at = work + (i << 2);
+    const pu = f(at);
+    const pv = f(at + 16);
+    const d = f(at + 32);
+    const lit = <f32>filtered(view, side, pu, pv, d, taps, spacing, many);
+    store<f32>(at, lit, 48);
+    store<f32>(at, lit, 64);
+    store<f32>(at, lit, 80);
+    if (lit > 0 && glassDepth != 0) {
+      throughGlass(view, side, pu, pv, d);
+      store<f32>(at, lit * <f32>(passedR / 255), 48);
+      store<f32>(at, lit * <f32>(passedG / 255), 64);
+      store<f32>(at, lit * <f32>(passedB / 255), 80);
+    }
+  }
+  setLitAll(v128.load(work, 48), v128.load(work, 64), v128.load(work, 80));
+}
+
+/** Four places times a row of a matrix. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function mapped(at: usize, x: v128, y: v128, z: v128): v128 {
+  return add(dot(x, y, z, allAt(at), allAt(at + 4), allAt(at + 8)), allAt(at + 12));
 }
 
 /** Share of taps × taps comparisons that pass, the border weighted so that it slides smoothly. */
@@ -211,7 +272,7 @@ function filtered(
   spacing: f64,
   clamped: bool,
 ): f64 {
-  const base = depths + (<usize>load<f64>(view + OFFSET) << 2);
+  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
   if (taps == 1) {
     let x = whole(floor<f64>(u));
     let y = whole(floor<f64>(v));
@@ -298,7 +359,7 @@ function filtered(
 @inline
 function clearOfBlocks(view: usize, n: i32, x0: i32, y0: i32, x1: i32, y1: i32, depth: f64): f64 {
   const across = (n + 15) >> 4;
-  const from = blocks + (<usize>load<f64>(view + BLOCK_OFFSET) << 3);
+  const from = blocks + (<usize>load<u32>(view, BLOCK_OFFSET) << 3);
   let low: f64 = Infinity;
   let high: f64 = 0;
   for (let by = y0 >> 4; by <= y1 >> 4; by++) {
@@ -313,9 +374,9 @@ function clearOfBlocks(view: usize, n: i32, x0: i32, y0: i32, x1: i32, y1: i32, 
   return depth >= high ? 1 : depth < low ? 0 : -1;
 }
 
-/** Colours light by the glass it came through: mean of the four texels around, each only where glass is nearer. */
+/** What glass on the way lets through, 0 … 255: mean of the four texels around, each only where glass is nearer. */
 function throughGlass(view: usize, n: i32, u: f64, v: f64, depth: f64): void {
-  const offset = <usize>load<f64>(view + OFFSET);
+  const offset = <usize>load<u32>(view, OFFSET);
   const x = u - 0.5;
   const y = v - 0.5;
   const left = floor<f64>(x);
@@ -337,9 +398,6 @@ function throughGlass(view: usize, n: i32, u: f64, v: f64, depth: f64): void {
   passTexel((row0 + column1) << 2, depth, right * topShare);
   passTexel((row1 + column0) << 2, depth, leftShare * bottom);
   passTexel((row1 + column1) << 2, depth, right * bottom);
-  litR *= passedR / 255;
-  litG *= passedG / 255;
-  litB *= passedB / 255;
 }
 
 let passedR: f64 = 0;

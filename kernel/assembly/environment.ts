@@ -1,0 +1,274 @@
+/** Light that a row's surfaces take from all around: bounce and reflection. Twin: core/raster/lighting, core/math/sh. */
+import { add, all, allAt, dot, greater, lesser, mix, mul, over, pick, sub, three } from './four';
+import {
+  BOUNCE,
+  col,
+  COLUMN,
+  DIFFUSE,
+  FACING,
+  fourOf,
+  fours,
+  LIVE,
+  MATTE,
+  MIRRORED,
+  NORMAL,
+  OCCLUSION,
+  put,
+  REFLECTION,
+  ROUGHNESS,
+  VIEW,
+  work,
+} from './row';
+
+/** The caller's: writes the environment in a direction by `setColor`. */
+// @ts-expect-error: a decorator of AssemblyScript
+@external("env", "mirror")
+declare function mirrorOutside(x: f64, y: f64, z: f64): void;
+
+const PI: f32 = 3.141592653589793;
+/** Pixels across a level of the environment map, bytes of a pixel, a row, a level. */
+const SIDE: i32 = 48;
+const TEXEL: usize = 12;
+const MAP_ROW: usize = 48 * 12;
+const MAP_LEVEL: usize = 48 * 48 * 12;
+const LEVELS: i32 = 6;
+const SHARP_ROUGHNESS: f32 = 1 / 5.0;
+
+/** Irradiance coefficients: red, green, blue and nothing a term. */
+let harmonics: usize = 0;
+let map: usize = 0;
+let bounceLevel: f32 = 0;
+let reflectionLevel: f32 = 0;
+let sharp: bool = false;
+
+export function bindEnvironment(harmonics_: usize, map_: usize, bounce: f32, reflections: f32, isSharp: i32): void {
+  harmonics = harmonics_;
+  map = map_;
+  bounceLevel = bounce;
+  reflectionLevel = reflections;
+  sharp = isSharp != 0;
+}
+
+/** What the caller found. */
+let outsideR: f64 = 0;
+let outsideG: f64 = 0;
+let outsideB: f64 = 0;
+export function setColor(r: f64, g: f64, b: f64): void {
+  outsideR = r;
+  outsideG = g;
+  outsideB = b;
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function colorR(): f64 {
+  return outsideR;
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function colorG(): f64 {
+  return outsideG;
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function colorB(): f64 {
+  return outsideB;
+}
+
+/** Writes bounce and reflection of the row's fours. @param share part of the pixel sample that this call stands for */
+export function surroundRow(share: f32): void {
+  for (let k = 0; k < fours; k++) reflectFour(fourOf(k), share);
+  for (let k = 0; k < fours; k++) bounceFour(fourOf(k), share);
+}
+
+/** Four colours that are looked up one by one: as columns. */
+let red: v128 = f32x4.splat(0);
+let green: v128 = f32x4.splat(0);
+let blue: v128 = f32x4.splat(0);
+
+function reflectFour(a: usize, share: f32): void {
+  const nx = col(a, NORMAL);
+  const ny = col(a, NORMAL + COLUMN);
+  const nz = col(a, NORMAL + 2 * COLUMN);
+  const vx = col(a, VIEW);
+  const vy = col(a, VIEW + COLUMN);
+  const vz = col(a, VIEW + 2 * COLUMN);
+  const nv = dot(nx, ny, nz, vx, vy, vz);
+  const twice = add(nv, nv);
+  const roughness = col(a, ROUGHNESS);
+  mapAt(a, sub(mul(twice, nx), vx), sub(mul(twice, ny), vy), sub(mul(twice, nz), vz), roughness);
+  const occlusion = col(a, OCCLUSION);
+  const covered = f32x4.lt(occlusion, all(1));
+  let level = all(reflectionLevel * share);
+  if (v128.any_true(covered)) level = pick(covered, mul(level, glossyOcclusion(nv, occlusion, roughness)), level);
+  put(a, REFLECTION, mul(mul(red, col(a, MIRRORED)), level));
+  put(a, REFLECTION + COLUMN, mul(mul(green, col(a, MIRRORED + COLUMN)), level));
+  put(a, REFLECTION + 2 * COLUMN, mul(mul(blue, col(a, MIRRORED + 2 * COLUMN)), level));
+}
+
+/** Occlusion seen by a glossy lobe (Lagarde, de Rousiers 2014): see the twin. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function glossyOcclusion(nv: v128, occlusion: v128, roughness: v128): v128 {
+  const one = all(1);
+  const sum = add(nv, occlusion);
+  const power = add(one, mul(all(3), sub(one, roughness)));
+  const s2 = mul(sum, sum);
+  const low = add(sum, mul(sub(s2, sum), lesser(sub(power, one), one)));
+  const high = add(s2, mul(sub(mul(s2, s2), s2), greater(mul(sub(power, all(2)), all(0.5)), all(0))));
+  const v = add(sub(pick(f32x4.lt(power, all(2)), low, high), one), occlusion);
+  return lesser(greater(v, all(0)), one);
+}
+
+/** Blurred environment in four directions, into red, green and blue. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function mapAt(a: usize, x: v128, y: v128, z: v128, roughness: v128): void {
+  const one = all(1);
+  const k = over(one, add(add(f32x4.abs(x), f32x4.abs(y)), f32x4.abs(z)));
+  const u = mul(x, k);
+  const v = mul(z, k);
+  const sign = all(-0.0);
+  const below = f32x4.lt(y, all(0));
+  // one with the sign of a number
+  const folded = mul(sub(one, f32x4.abs(v)), v128.or(one, v128.and(u, sign)));
+  const folded2 = mul(sub(one, f32x4.abs(u)), v128.or(one, v128.and(v, sign)));
+  const half = all(0.5);
+  const side = all(<f32>SIDE);
+  const most = all(48 - 1.001);
+  const px = lesser(greater(sub(mul(add(mul(pick(below, folded, u), half), half), side), half), all(0)), most);
+  const py = lesser(greater(sub(mul(add(mul(pick(below, folded2, v), half), half), side), half), all(0)), most);
+  const x0 = i32x4.trunc_sat_f32x4_s(px);
+  const y0 = i32x4.trunc_sat_f32x4_s(py);
+  const level = lesser(mul(roughness, all(<f32>(LEVELS - 1))), all(<f32>(LEVELS - 1)));
+  const l0 = i32x4.min_s(i32x4.trunc_sat_f32x4_s(level), i32x4.splat(LEVELS - 2));
+  v128.store(work, sub(px, f32x4.convert_i32x4_s(x0)));
+  v128.store(work, sub(py, f32x4.convert_i32x4_s(y0)), 16);
+  v128.store(work, sub(level, f32x4.convert_i32x4_s(l0)), 32);
+  const texels = i32x4.add(i32x4.mul(i32x4.add(i32x4.mul(l0, i32x4.splat(SIDE)), y0), i32x4.splat(SIDE)), x0);
+  v128.store(work, i32x4.mul(texels, i32x4.splat(<i32>TEXEL)), 48);
+  for (let i: usize = 0; i < 16; i += 4) {
+    const p = map + <usize>load<u32>(work + i, 48);
+    const fx = allAt(work + i);
+    const fy = allAt(work + i + 16);
+    const far = allAt(work + i + 32);
+    const q = p + MAP_LEVEL;
+    const a0 = mix(three(p), three(q), far);
+    const a1 = mix(three(p + TEXEL), three(q + TEXEL), far);
+    const b0 = mix(three(p + MAP_ROW), three(q + MAP_ROW), far);
+    const b1 = mix(three(p + MAP_ROW + TEXEL), three(q + MAP_ROW + TEXEL), far);
+    v128.store(work + (i << 2), mix(mix(a0, a1, fx), mix(b0, b1, fx), fy), 64);
+  }
+  const e0 = v128.load(work, 64);
+  const e1 = v128.load(work, 80);
+  const e2 = v128.load(work, 96);
+  const e3 = v128.load(work, 112);
+  const low = v128.shuffle<i32>(e0, e1, 0, 4, 1, 5);
+  const high = v128.shuffle<i32>(e2, e3, 0, 4, 1, 5);
+  red = v128.shuffle<i64>(low, high, 0, 2);
+  green = v128.shuffle<i64>(low, high, 1, 3);
+  blue = v128.shuffle<i32>(v128.shuffle<i32>(e0, e1, 2, 6, 3, 7), v128.shuffle<i32>(e2, e3, 2, 6, 3, 7), 0, 1, 4, 5);
+  if (!sharp) return;
+  const smooth = v128.and(f32x4.lt(roughness, all(SHARP_ROUGHNESS)), v128.load(a + LIVE));
+  if (v128.any_true(smooth)) sharpen(smooth, x, y, z, roughness);
+}
+
+/** Brings what smooth surfaces mirror nearer to the environment itself. */
+function sharpen(smooth: v128, x: v128, y: v128, z: v128, roughness: v128): void {
+  v128.store(work, x);
+  v128.store(work, y, 16);
+  v128.store(work, z, 32);
+  v128.store(work, red, 64);
+  v128.store(work, green, 80);
+  v128.store(work, blue, 96);
+  v128.store(work, sub(all(1), over(roughness, all(SHARP_ROUGHNESS))), 112);
+  const lanes = i32x4.bitmask(smooth);
+  for (let i: usize = 0; i < 4; i++) {
+    if (((lanes >> <i32>i) & 1) == 0) continue;
+    const at = work + (i << 2);
+    mirrorOutside(load<f32>(at), load<f32>(at, 16), load<f32>(at, 32));
+    const exact = load<f32>(at, 112);
+    approach(at + 64, outsideR, exact);
+    approach(at + 80, outsideG, exact);
+    approach(at + 96, outsideB, exact);
+  }
+  red = v128.load(work, 64);
+  green = v128.load(work, 80);
+  blue = v128.load(work, 96);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function approach(at: usize, to: f64, share: f32): void {
+  const from = load<f32>(at);
+  store<f32>(at, from + (<f32>to - from) * share);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function term(k: usize, basis: v128): void {
+  const at = harmonics + (k << 4);
+  red = add(red, mul(allAt(at), basis));
+  green = add(green, mul(allAt(at + 4), basis));
+  blue = add(blue, mul(allAt(at + 8), basis));
+}
+
+function bounceFour(a: usize, share: f32): void {
+  const matte = col(a, MATTE);
+  if (!v128.any_true(f32x4.gt(matte, all(0)))) {
+    put(a, BOUNCE, all(0));
+    put(a, BOUNCE + COLUMN, all(0));
+    put(a, BOUNCE + 2 * COLUMN, all(0));
+    return;
+  }
+  irradianceAt(col(a, NORMAL), col(a, NORMAL + COLUMN), col(a, NORMAL + 2 * COLUMN));
+  const none = all(0);
+  const one = all(1);
+  const level = mul(mul(all((bounceLevel * share) / PI), col(a, OCCLUSION)), matte);
+  put(a, BOUNCE, bounced(greater(red, none), a, 0, one, level));
+  put(a, BOUNCE + COLUMN, bounced(greater(green, none), a, COLUMN, one, level));
+  put(a, BOUNCE + 2 * COLUMN, bounced(greater(blue, none), a, 2 * COLUMN, one, level));
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function bounced(irradiance: v128, a: usize, c: usize, one: v128, level: v128): v128 {
+  return mul(mul(mul(irradiance, col(a, DIFFUSE + c)), sub(one, col(a, MIRRORED + c))), level);
+}
+
+/** Irradiance for four unit normals (Ramamoorthi, Hanrahan 2001; terms: Sloan 2008), into red, green and blue. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function irradianceAt(x: v128, y: v128, z: v128): void {
+  const xx = mul(x, x);
+  const yy = mul(y, y);
+  const zz = mul(z, z);
+  const xy = mul(x, y);
+  const yz = mul(y, z);
+  const xz = mul(x, z);
+  const one = all(1);
+  const three = all(3);
+  const seven = mul(all(7), zz);
+  const across = sub(xx, yy);
+  const m = all(1.0925484305920792);
+  red = green = blue = all(0);
+  term(0, all(0.28209479177387814));
+  term(1, mul(all(0.4886025119029199), y));
+  term(2, mul(all(0.4886025119029199), z));
+  term(3, mul(all(0.4886025119029199), x));
+  term(4, mul(m, xy));
+  term(5, mul(m, yz));
+  term(6, mul(all(0.31539156525252005), sub(mul(three, zz), one)));
+  term(7, mul(m, xz));
+  term(8, mul(all(0.5462742152960396), across));
+  term(9, mul(mul(all(2.5033429417967046), xy), across));
+  term(10, mul(mul(all(1.7701307697799304), yz), sub(mul(three, xx), yy)));
+  term(11, mul(mul(all(0.9461746957575601), xy), sub(seven, one)));
+  term(12, mul(mul(all(0.6690465435572892), yz), sub(seven, three)));
+  const z4 = add(sub(mul(mul(all(35), zz), zz), mul(all(30), zz)), three);
+  term(13, mul(all(0.10578554691520431), z4));
+  term(14, mul(mul(all(0.6690465435572892), xz), sub(seven, three)));
+  term(15, mul(mul(all(0.47308734787878004), across), sub(seven, one)));
+  term(16, mul(mul(all(1.7701307697799304), xz), sub(xx, mul(three, yy))));
+  const sixteen = sub(mul(xx, sub(xx, mul(three, yy))), mul(yy, sub(mul(three, xx), yy)));
+  term(17, mul(all(0.6258357354491761), sixteen));
+}

@@ -1,0 +1,109 @@
+/** Four 32-bit floats at once: short names for what shading does all the time, and ways between records and columns. */
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function add(a: v128, b: v128): v128 {
+  return f32x4.add(a, b);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function sub(a: v128, b: v128): v128 {
+  return f32x4.sub(a, b);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function mul(a: v128, b: v128): v128 {
+  return f32x4.mul(a, b);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function over(a: v128, b: v128): v128 {
+  return f32x4.div(a, b);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function root(a: v128): v128 {
+  return f32x4.sqrt(a);
+}
+
+/** The lesser of two; the first where they cannot be compared. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function lesser(a: v128, b: v128): v128 {
+  return f32x4.pmin(a, b);
+}
+
+/** The greater of two; the first where they cannot be compared. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function greater(a: v128, b: v128): v128 {
+  return f32x4.pmax(a, b);
+}
+
+/** The same number four times. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function all(x: f32): v128 {
+  return f32x4.splat(x);
+}
+
+/** The number at an address, four times. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function allAt(at: usize): v128 {
+  return v128.load32_splat(at);
+}
+
+/** One where a mask has ones, the other elsewhere. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function pick(mask: v128, one: v128, other: v128): v128 {
+  return v128.bitselect(one, other, mask);
+}
+
+/** From a to b by a share. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function mix(a: v128, b: v128, share: v128): v128 {
+  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), share));
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(ax, bx), f32x4.mul(ay, by)), f32x4.mul(az, bz));
+}
+
+/** Three floats and a zero; reads no further, for what lies at the end of an array. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function three(at: usize): v128 {
+  return v128.load32_lane(at, v128.load64_zero(at), 2, 8);
+}
+
+/** Four records of four numbers as columns, or the other way round: the first or second two of each, of two records. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function firstTwo(a: v128, b: v128): v128 {
+  return v128.shuffle<i32>(a, b, 0, 4, 1, 5);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function lastTwo(a: v128, b: v128): v128 {
+  return v128.shuffle<i32>(a, b, 2, 6, 3, 7);
+}
+/** … and the first or second halves of two such. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function firstHalves(a: v128, b: v128): v128 {
+  return v128.shuffle<i64>(a, b, 0, 2);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function lastHalves(a: v128, b: v128): v128 {
+  return v128.shuffle<i64>(a, b, 1, 3);
+}

@@ -1,0 +1,347 @@
+/** What the surfaces of a row are made of, with textures, and what they mirror. Twin: core/raster/surface. */
+import { add, all, allAt, firstHalves, firstTwo, lastHalves, lastTwo, lesser, mix, mul, over, root, sub } from './four';
+import {
+  BASE,
+  BOOST,
+  col,
+  COLUMN,
+  COVERS,
+  DIFFUSE,
+  F0,
+  F90,
+  FACING,
+  fourOf,
+  fours,
+  GLOW,
+  ALPHA,
+  MATERIAL,
+  MATERIAL_NUMBERS,
+  MATTE,
+  MIRRORED,
+  NORMAL,
+  OCCLUSION,
+  put,
+  ROUGHNESS,
+  TRANSMISSION,
+  TRIANGLE,
+  work,
+} from './row';
+import { colors, corner, f, reflectanceTable, steady, tangents, uvs } from './scenery';
+import { inverseAt, KEPT_MATERIAL, KEPT_SIDE, KEPT_WHITE, keptOf, slopesOf, weightsAt } from './surface';
+import { readSlot, texelAlpha, texelBlue, texelGreen, texelRed } from './texture';
+
+/** Places in a material, bytes: see core/scene/materialTable. */
+const M_METALLIC: usize = 16;
+const M_ROUGHNESS: usize = 20;
+const M_NORMAL_SCALE: usize = 24;
+const M_OCCLUSION: usize = 28;
+const M_EMISSIVE: usize = 32;
+const M_ALPHA_MODE: usize = 44;
+const M_TRANSMISSION: usize = 56;
+const M_F0: usize = 60;
+const M_F90: usize = 72;
+const M_HAS_TEXTURES: usize = 76;
+const SLOTS: usize = 80;
+const SLOT: usize = 32;
+const M_OCCLUSION_EVEN: usize = 240;
+const BLEND: f32 = 2;
+
+const MIN_ALPHA: f64 = 0.0016;
+const TABLE_SIDE: i32 = 32;
+/** Lengths of averaged normals nearer to one than this are one, rounded. */
+const ROUNDED: f64 = 1e-6;
+
+/** Plain materials whose numbers are kept, each of 128 bytes with its address last. */
+const PLAIN: usize = 16;
+const PLAIN_SHIFT: usize = 7;
+const PLAIN_MATERIAL: usize = 124;
+let plain: usize = 0;
+
+/** @param at room for PLAIN materials */
+export function bindMaterials(at: usize): void {
+  plain = at;
+}
+
+export function forgetMaterials(): void {
+  for (let k: usize = 0; k < PLAIN; k++) store<u32>(plain + (k << PLAIN_SHIFT), 0, PLAIN_MATERIAL);
+}
+
+/** The numbers of a material that is the same all over a triangle, 0 where it is not. @param at the kept triangle */
+function plainOf(at: usize): usize {
+  const m = <usize>load<u32>(at, KEPT_MATERIAL);
+  if (load<i32>(at, KEPT_WHITE) == 0 || load<f32>(m, M_HAS_TEXTURES) == 1) return 0;
+  const to = plain + (((m >> 5) & (PLAIN - 1)) << PLAIN_SHIFT);
+  if (<usize>load<u32>(to, PLAIN_MATERIAL) != m) {
+    store<u32>(to, <u32>m, PLAIN_MATERIAL);
+    finish(to, 4, m, f(m), f(m + 4), f(m + 8), f(m + 12), f(m + M_METALLIC), f(m + M_ROUGHNESS), 1);
+    surround(to, 4, f(m + M_OCCLUSION_EVEN), f(m + M_EMISSIVE), f(m + M_EMISSIVE + 4), f(m + M_EMISSIVE + 8));
+  }
+  return to;
+}
+
+/** Writes the materials of the row's fours. @param row the row's address @param px0, py place of its first pixel */
+export function materialsOfRow(row: usize, px0: f64, py: f64): void {
+  for (let k = 0; k < fours; k++) {
+    const a = fourOf(k);
+    const px = px0 + <f64>((a - row) >> 2);
+    const first = plainOf(keptOf(load<i32>(a, TRIANGLE)));
+    let same = first != 0;
+    for (let i: usize = 1; same && i < 4; i++)
+      same = plainOf(keptOf(load<i32>(a + (i << 2), TRIANGLE))) == first;
+    if (same) {
+      for (let c: usize = 0; c < MATERIAL_NUMBERS; c++)
+        put(a, MATERIAL + c * COLUMN, allAt(first + (c << 2)));
+      continue;
+    }
+    for (let i: usize = 0; i < 4; i++) {
+      const t = load<i32>(a + (i << 2), TRIANGLE);
+      const at = keptOf(t);
+      const from = plainOf(at);
+      const to = a + (i << 2);
+      if (from == 0) richMaterial(t, at, px + <f64>i, py, to);
+      else
+        for (let c: usize = 0; c < MATERIAL_NUMBERS; c++)
+          store<f32>(to + MATERIAL + c * COLUMN, load<f32>(from + (c << 2)));
+    }
+  }
+}
+
+/** Writes one pixel's material where it varies over the triangle. @param to the pixel's address in the first column */
+function richMaterial(t: i32, at: usize, px: f64, py: f64, to: usize): void {
+  const inverse = inverseAt(at, px, py);
+  const weights = weightsAt(at, px, py, inverse);
+  const b1 = f64x2.extract_lane(weights, 0);
+  const b2 = f64x2.extract_lane(weights, 1);
+  const b0 = 1 - b1 - b2;
+  const i0 = corner(t, 0);
+  const i1 = corner(t, 1);
+  const i2 = corner(t, 2);
+  const m = <usize>load<u32>(at, KEPT_MATERIAL);
+  let r = f(m);
+  let g = f(m + 4);
+  let b = f(m + 8);
+  let opacity = f(m + 12);
+  if (!load<i32>(at, KEPT_WHITE)) {
+    const c0 = colors + (i0 << 4);
+    const c1 = colors + (i1 << 4);
+    const c2 = colors + (i2 << 4);
+    r *= f(c0) * b0 + f(c1) * b1 + f(c2) * b2;
+    g *= f(c0 + 4) * b0 + f(c1 + 4) * b1 + f(c2 + 4) * b2;
+    b *= f(c0 + 8) * b0 + f(c1 + 8) * b1 + f(c2 + 8) * b2;
+    opacity *= f(c0 + 12) * b0 + f(c1 + 12) * b1 + f(c2 + 12) * b2;
+  }
+  let metallic = f(m + M_METALLIC);
+  let roughness = f(m + M_ROUGHNESS);
+  let occlusion = f(m + M_OCCLUSION_EVEN);
+  let emitR = f(m + M_EMISSIVE);
+  let emitG = f(m + M_EMISSIVE + 4);
+  let emitB = f(m + M_EMISSIVE + 8);
+  let normalLength: f64 = 1;
+
+  if (load<f32>(m, M_HAS_TEXTURES) == 1) {
+    const across = slopesOf(at, weights, inverse, false);
+    const down = slopesOf(at, weights, inverse, true);
+    const uv0 = uvs + (i0 << 3);
+    const uv1 = uvs + (i1 << 3);
+    const uv2 = uvs + (i2 << 3);
+    const u0 = f(uv0);
+    const v0 = f(uv0 + 4);
+    const du1 = f(uv1) - u0;
+    const dv1 = f(uv1 + 4) - v0;
+    const du2 = f(uv2) - u0;
+    const dv2 = f(uv2 + 4) - v0;
+    const u = u0 + du1 * b1 + du2 * b2;
+    const v = v0 + dv1 * b1 + dv2 * b2;
+    const s0 = f64x2.extract_lane(across, 0);
+    const s1 = f64x2.extract_lane(across, 1);
+    const s2 = f64x2.extract_lane(down, 0);
+    const s3 = f64x2.extract_lane(down, 1);
+    const ux = du1 * s0 + du2 * s1;
+    const vx = dv1 * s0 + dv2 * s1;
+    const uy = du1 * s2 + du2 * s3;
+    const vy = dv1 * s2 + dv2 * s3;
+    let s = m + SLOTS;
+    if (load<f32>(s) >= 0) {
+      readSlot(s, u, v, ux, vx, uy, vy);
+      r *= texelRed();
+      g *= texelGreen();
+      b *= texelBlue();
+      opacity *= texelAlpha();
+    }
+    s = m + SLOTS + SLOT;
+    if (load<f32>(s) >= 0) {
+      readSlot(s, u, v, ux, vx, uy, vy);
+      roughness *= texelGreen();
+      metallic *= texelBlue();
+    }
+    s = m + SLOTS + 3 * SLOT;
+    if (load<f32>(s) >= 0) {
+      // the same picture often carries occlusion, roughness and metalness
+      if (load<f32>(s) != load<f32>(m + SLOTS + SLOT)) readSlot(s, u, v, ux, vx, uy, vy);
+      occlusion = 1 + f(m + M_OCCLUSION) * (texelRed() - 1);
+    }
+    s = m + SLOTS + 4 * SLOT;
+    if (load<f32>(s) >= 0) {
+      readSlot(s, u, v, ux, vx, uy, vy);
+      emitR *= texelRed();
+      emitG *= texelGreen();
+      emitB *= texelBlue();
+    }
+    s = m + SLOTS + 2 * SLOT;
+    if (load<f32>(s) >= 0) {
+      readSlot(s, u, v, ux, vx, uy, vy);
+      const scale = f(m + M_NORMAL_SCALE);
+      normalLength = texelAlpha();
+      bend(to, at, i0, i1, i2, b0, b1, b2, (texelRed() * 2 - 1) * scale, (texelGreen() * 2 - 1) * scale, texelBlue() * 2 - 1);
+    }
+  }
+  finish(to + MATERIAL, COLUMN, m, r, g, b, opacity, metallic, roughness, normalLength);
+  surround(to + MATERIAL, COLUMN, occlusion, emitR, emitG, emitB);
+}
+
+/** Bends one pixel's normal as its texture says. @param mx … in the frame of the triangle's tangents */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function bend(
+  to: usize,
+  at: usize,
+  i0: usize,
+  i1: usize,
+  i2: usize,
+  b0: f64,
+  b1: f64,
+  b2: f64,
+  mx: f64,
+  my: f64,
+  mz: f64,
+): void {
+  const nx = f(to + NORMAL);
+  const ny = f(to + NORMAL + COLUMN);
+  const nz = f(to + NORMAL + 2 * COLUMN);
+  const side = f(at + KEPT_SIDE);
+  const t0 = tangents + (i0 << 4);
+  const t1 = tangents + (i1 << 4);
+  const t2 = tangents + (i2 << 4);
+  const tx = f(t0) * b0 + f(t1) * b1 + f(t2) * b2;
+  const ty = f(t0 + 4) * b0 + f(t1 + 4) * b1 + f(t2 + 4) * b2;
+  const tz = f(t0 + 8) * b0 + f(t1 + 8) * b1 + f(t2 + 8) * b2;
+  const w = f(t0 + 12);
+  // cross(n, t) runs to the bitangent of the front side; on the back the frame is mirrored with the normal
+  const bx = (ny * tz - nz * ty) * w * side;
+  const by = (nz * tx - nx * tz) * w * side;
+  const bz = (nx * ty - ny * tx) * w * side;
+  const qx = tx * mx + bx * my + nx * mz;
+  const qy = ty * mx + by * my + ny * mz;
+  const qz = tz * mx + bz * my + nz * mz;
+  const ql = sqrt<f64>(qx * qx + qy * qy + qz * qz);
+  if (!(ql > 0)) return;
+  store<f32>(to + NORMAL, <f32>(qx / ql));
+  store<f32>(to + NORMAL + COLUMN, <f32>(qy / ql));
+  store<f32>(to + NORMAL + 2 * COLUMN, <f32>(qz / ql));
+}
+
+/** A place among a material's numbers: columns or neighbours. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function set(to: usize, step: usize, column: usize, value: f64): void {
+  store<f32>(to + ((column - MATERIAL) / COLUMN) * step, <f32>value);
+}
+
+/** Writes what a material does with light. @param to its first number @param step bytes from one number to the next */
+function finish(
+  to: usize,
+  step: usize,
+  m: usize,
+  r: f64,
+  g: f64,
+  b: f64,
+  opacity: f64,
+  metallic: f64,
+  roughness: f64,
+  normalLength: f64,
+): void {
+  let alpha = roughness * roughness;
+  if (alpha < MIN_ALPHA) alpha = MIN_ALPHA;
+  if (steady && normalLength < 1 - ROUNDED) {
+    // Toksvig 2005
+    const variance = (1 - normalLength) / normalLength;
+    alpha = min<f64>(1, sqrt<f64>(alpha * alpha + variance));
+    roughness = sqrt<f64>(alpha);
+  }
+  const matte = 1 - metallic;
+  const transmission = f(m + M_TRANSMISSION) * matte;
+  const solid = matte - transmission;
+  const d0 = r * solid;
+  const d1 = g * solid;
+  const d2 = b * solid;
+  set(to, step, DIFFUSE, d0);
+  set(to, step, DIFFUSE + COLUMN, d1);
+  set(to, step, DIFFUSE + 2 * COLUMN, d2);
+  set(to, step, ROUGHNESS, roughness);
+  set(to, step, F0, f(m + M_F0) * matte + r * metallic);
+  set(to, step, F0 + COLUMN, f(m + M_F0 + 4) * matte + g * metallic);
+  set(to, step, F0 + 2 * COLUMN, f(m + M_F0 + 8) * matte + b * metallic);
+  set(to, step, F90, f(m + M_F90) * matte + metallic);
+  set(to, step, ALPHA, alpha);
+  set(to, step, BASE, r);
+  set(to, step, BASE + COLUMN, g);
+  set(to, step, BASE + 2 * COLUMN, b);
+  set(to, step, TRANSMISSION, transmission);
+  const blends = load<f32>(m, M_ALPHA_MODE) == BLEND;
+  set(to, step, COVERS, blends ? min<f64>(1, max<f64>(0, opacity)) : 1);
+  set(to, step, MATTE, d0 + d1 + d2 > 0 ? 1 : 0);
+}
+
+/** Writes what a material lets in of its surroundings, and its glow. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function surround(to: usize, step: usize, occlusion: f64, r: f64, g: f64, b: f64): void {
+  set(to, step, OCCLUSION, occlusion);
+  set(to, step, GLOW, r);
+  set(to, step, GLOW + COLUMN, g);
+  set(to, step, GLOW + 2 * COLUMN, b);
+}
+
+/** Writes what the row's fours mirror of light from all around (Turquin 2019). */
+export function mirrorsOfRow(): void {
+  const most = all(32 - 1.001);
+  const one = all(1);
+  const last = all(<f32>(TABLE_SIDE - 1));
+  for (let k = 0; k < fours; k++) {
+    const a = fourOf(k);
+    const y = lesser(mul(col(a, ROUGHNESS), last), most);
+    const x = lesser(mul(root(lesser(col(a, FACING), one)), last), most);
+    const y0 = i32x4.trunc_sat_f32x4_s(y);
+    const x0 = i32x4.trunc_sat_f32x4_s(x);
+    const fx = sub(x, f32x4.convert_i32x4_s(x0));
+    const fy = sub(y, f32x4.convert_i32x4_s(y0));
+    // scale and offset lie side by side, and those of the next column behind them
+    const at = i32x4.shl(i32x4.add(i32x4.shl(y0, 5), x0), 3);
+    const e0 = between(i32x4.extract_lane(at, 0), v128.shuffle<i32>(fy, fy, 0, 0, 0, 0));
+    const e1 = between(i32x4.extract_lane(at, 1), v128.shuffle<i32>(fy, fy, 1, 1, 1, 1));
+    const e2 = between(i32x4.extract_lane(at, 2), v128.shuffle<i32>(fy, fy, 2, 2, 2, 2));
+    const e3 = between(i32x4.extract_lane(at, 3), v128.shuffle<i32>(fy, fy, 3, 3, 3, 3));
+    const left0 = firstTwo(e0, e1);
+    const left1 = firstTwo(e2, e3);
+    const right0 = lastTwo(e0, e1);
+    const right1 = lastTwo(e2, e3);
+    const scale = mix(firstHalves(left0, left1), firstHalves(right0, right1), fx);
+    const offset = mix(lastHalves(left0, left1), lastHalves(right0, right1), fx);
+    const lost = sub(over(one, add(scale, offset)), one);
+    const edge = mul(offset, col(a, F90));
+    for (let c: usize = 0; c < 3 * COLUMN; c += COLUMN) {
+      const f0 = col(a, F0 + c);
+      const boost = add(one, mul(f0, lost));
+      put(a, BOOST + c, boost);
+      put(a, MIRRORED + c, lesser(mul(add(mul(f0, scale), edge), boost), one));
+    }
+  }
+}
+
+/** Between two rows of the table. @param at bytes from its start: of its own reach only, whatever it was made of */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function between(at: i32, share: v128): v128 {
+  const p = reflectanceTable + <usize>(at & 0x1ff8);
+  return mix(v128.load(p), v128.load(p, 256), share);
+}
