@@ -1,5 +1,22 @@
 /** How much of a light passes its shadow maps: choice of map, bias, box filter, glass. Twin: core/shadows/shadowAt. */
-import { add, all, allAt, dot, greater, lesser, mix, mul, over, pick, root, sub } from './four';
+import {
+  add,
+  all,
+  allAt,
+  dot,
+  firstHalves,
+  firstTwo,
+  greater,
+  lastHalves,
+  lastTwo,
+  lesser,
+  mix,
+  mul,
+  over,
+  pick,
+  root,
+  sub,
+} from './four';
 import {
   AREA_LIGHT,
   AUTOMATIC,
@@ -231,27 +248,147 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
   v128.store(work, v, 16);
   v128.store(work, depth, 32);
   v128.store(work, litR, 48);
-  v128.store(work, litG, 64);
-  v128.store(work, litB, 80);
   const spacing = (2 * <f64>half) / <f64>taps;
+  const dense = spacing <= 1 && taps > 1 && taps < MOST_TEXELS;
+  const left = dense ? filteredFour(view, side, u, v, depth, taps, <f32>spacing, lanes) : lanes;
+  for (let i: usize = 0; i < 4; i++) {
+    if (((left >> <i32>i) & 1) == 0) continue;
+    const at = work + (i << 2);
+    store<f32>(at, <f32>filtered(view, side, f(at), f(at + 16), f(at + 32), taps, spacing, many), 48);
+  }
+  litR = litG = litB = v128.load(work, 48);
+  if (glassDepth == 0) return;
+  v128.store(work, litR, 64);
+  v128.store(work, litR, 80);
+  for (let i: usize = 0; i < 4; i++) {
+    const at = work + (i << 2);
+    const lit = load<f32>(at, 48);
+    if (((lanes >> <i32>i) & 1) == 0 || !(lit > 0)) continue;
+    throughGlass(view, side, f(at), f(at + 16), f(at + 32));
+    store<f32>(at, lit * <f32>(passedR / 255), 48);
+    store<f32>(at, lit * <f32>(passedG / 255), 64);
+    store<f32>(at, lit * <f32>(passedB / 255), 80);
+  }
+  setLitAll(v128.load(work, 48), v128.load(work, 64), v128.load(work, 80));
+}
+
+/** Texels across that the filter of `filteredFour` touches at most. */
+const MOST_TEXELS: i32 = 8;
+/** Behind the places in `work`: weights of columns and rows of texels, then first column and row and how many follow. */
+const COLUMNS: usize = 128;
+const ROWS: usize = COLUMNS + 128;
+const FIRST_X: usize = ROWS + 128;
+const FIRST_Y: usize = FIRST_X + 16;
+const MORE_X: usize = FIRST_X + 32;
+const MORE_Y: usize = FIRST_X + 48;
+
+/**
+ * `filtered` where comparisons lie closer than texels: many fall into the same one, so each texel is compared once and
+ * counts for all of them. Writes the shares behind the places in `work`.
+ * @returns the lanes that reach over the border and are left
+ */
+function filteredFour(
+  view: usize,
+  n: i32,
+  u: v128,
+  v: v128,
+  depth: v128,
+  taps: i32,
+  spacing: f32,
+  lanes: i32,
+): i32 {
+  spread(u, taps, spacing, COLUMNS, FIRST_X, MORE_X);
+  spread(v, taps, spacing, ROWS, FIRST_Y, MORE_Y);
+  const x0 = v128.load(work, FIRST_X);
+  const y0 = v128.load(work, FIRST_Y);
+  // all eight columns are read, whatever is behind the last that counts
+  const inX = i32x4.lt_s(x0, i32x4.splat(n - MOST_TEXELS));
+  const inY = i32x4.lt_s(i32x4.add(y0, v128.load(work, MORE_Y)), i32x4.splat(n));
+  const inner = v128.and(v128.and(inX, inY), i32x4.ge_s(i32x4.min_s(x0, y0), i32x4.splat(0)));
+  const left = lanes & ~i32x4.bitmask(inner);
+  lanes &= ~left;
+  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
+  const pitch = <usize>n << 2;
+  const whole: f32 = 1 / <f32>(taps * taps);
+  turnWeights(COLUMNS);
+  turnWeights(COLUMNS + 64);
   for (let i: usize = 0; i < 4; i++) {
     if (((lanes >> <i32>i) & 1) == 0) continue;
     const at = work + (i << 2);
-    const pu = f(at);
-    const pv = f(at + 16);
-    const d = f(at + 32);
-    const lit = <f32>filtered(view, side, pu, pv, d, taps, spacing, many);
-    store<f32>(at, lit, 48);
-    store<f32>(at, lit, 64);
-    store<f32>(at, lit, 80);
-    if (lit > 0 && glassDepth != 0) {
-      throughGlass(view, side, pu, pv, d);
-      store<f32>(at, lit * <f32>(passedR / 255), 48);
-      store<f32>(at, lit * <f32>(passedG / 255), 64);
-      store<f32>(at, lit * <f32>(passedB / 255), 80);
+    const x = load<i32>(at, FIRST_X);
+    const y = load<i32>(at, FIRST_Y);
+    const moreX = load<i32>(at, MORE_X);
+    const moreY = load<i32>(at, MORE_Y);
+    const clear = clearOfBlocks(view, n, x, y, x + moreX, y + moreY, f(at + 32));
+    if (clear >= 0) {
+      store<f32>(at, <f32>clear, 48);
+      continue;
     }
+    const reach = allAt(at + 32);
+    let p = base + (<usize>(y * n + x) << 2);
+    let share = at + ROWS;
+    const last = share + (<usize>moreY << 4);
+    const near = v128.load(work + (i << 4), COLUMNS);
+    let sum = all(0);
+    if (moreX < 4) {
+      for (; share <= last; share += 16, p += pitch)
+        sum = add(sum, mul(v128.and(f32x4.ge(reach, v128.load(p)), near), allAt(share)));
+    } else {
+      const far = v128.load(work + (i << 4), COLUMNS + 64);
+      for (; share <= last; share += 16, p += pitch) {
+        const passed = v128.and(f32x4.ge(reach, v128.load(p)), near);
+        const passed2 = v128.and(f32x4.ge(reach, v128.load(p, 16)), far);
+        sum = add(sum, mul(add(passed, passed2), allAt(share)));
+      }
+    }
+    const half = add(sum, v128.shuffle<i32>(sum, sum, 2, 3, 0, 1));
+    store<f32>(at, (f32x4.extract_lane(half, 0) + f32x4.extract_lane(half, 1)) * whole, 48);
   }
-  setLitAll(v128.load(work, 48), v128.load(work, 64), v128.load(work, 80));
+  return left;
+}
+
+/** Along one axis: which texels the comparisons around four places fall into, and how much each texel counts. */
+function spread(place: v128, taps: i32, spacing: f32, weights: usize, first: usize, more: usize): void {
+  const many = <f32>taps;
+  const step = all(spacing);
+  const start = sub(over(place, step), all(many * 0.5));
+  const k = f32x4.floor(start);
+  const share = sub(start, k);
+  const middle = add(k, all(0.5));
+  const texel = f32x4.floor(mul(middle, step));
+  const most = <usize>taps << 4;
+  const to = work + weights;
+  // the border slides: what the first comparison loses the last one gains
+  v128.store(to, sub(all(1), share));
+  for (let m: usize = 16; m < 128; m += 16) v128.store(to + m, all(0));
+  let behind = all(0);
+  for (let i: usize = 16; i <= most; i += 16) {
+    behind = sub(f32x4.floor(mul(add(middle, all(<f32>(i >> 4))), step)), texel);
+    const weight = i < most ? all(1) : share;
+    // closer than texels, the i-th lies at most i texels behind
+    for (let m: usize = 0; m <= i; m += 16)
+      v128.store(to + m, add(v128.load(to + m), v128.and(f32x4.eq(behind, all(<f32>(m >> 4))), weight)));
+  }
+  v128.store(work + first, i32x4.trunc_sat_f32x4_s(texel));
+  v128.store(work + more, i32x4.trunc_sat_f32x4_s(behind));
+}
+
+/** Turns four columns of weights to a vector for each place. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function turnWeights(weights: usize): void {
+  const a = v128.load(work + weights);
+  const b = v128.load(work + weights, 16);
+  const c = v128.load(work + weights, 32);
+  const d = v128.load(work + weights, 48);
+  const low = firstTwo(a, b);
+  const low2 = firstTwo(c, d);
+  const high = lastTwo(a, b);
+  const high2 = lastTwo(c, d);
+  v128.store(work + weights, firstHalves(low, low2));
+  v128.store(work + weights, lastHalves(low, low2), 16);
+  v128.store(work + weights, firstHalves(high, high2), 32);
+  v128.store(work + weights, lastHalves(high, high2), 48);
 }
 
 /** Four places times a row of a matrix. */
@@ -298,24 +435,6 @@ function filtered(
   if (x0 >= 0 && y0 >= 0 && x1 < n && y1 < n) {
     const clear = clearOfBlocks(view, n, x0, y0, x1, y1, depth);
     if (clear >= 0) return clear;
-    if (taps == 3 && x1 - x0 <= 3 && x0 + 3 < n && depth > 0) {
-      // four neighbours at once: a depth reaches a float where its value rounded down does
-      const c1 = whole(floor<f64>((kx + 1.5) * spacing)) - x0;
-      const c2 = whole(floor<f64>((kx + 2.5) * spacing)) - x0;
-      const c3 = x1 - x0;
-      let below = <f32>depth;
-      if (<f64>below > depth) below = reinterpret<f32>(reinterpret<i32>(below) - 1);
-      const reach = f32x4.splat(below);
-      for (let j = 0; j <= 3; j++) {
-        const row = base + ((<usize>(whole(floor<f64>((ky + <f64>j + 0.5) * spacing))) * <usize>n) << 2);
-        const passed = i32x4.bitmask(f32x4.ge(reach, v128.load(row + (<usize>x0 << 2))));
-        const first: f64 = passed & 1 ? 1 - fx : 0;
-        const last: f64 = (passed >> c3) & 1 ? fx : 0;
-        const rowSum = first + <f64>((passed >> c1) & 1) + <f64>((passed >> c2) & 1) + last;
-        sum += rowSum * (j == 0 ? 1 - fy : j == 3 ? fy : 1);
-      }
-      return sum / 9;
-    }
     for (let j = 0; j <= taps; j++) {
       const row = base + ((<usize>(whole(floor<f64>((ky + <f64>j + 0.5) * spacing))) * <usize>n) << 2);
       let rowSum: f64 = depth >= f(row + (<usize>x0 << 2)) ? 1 - fx : 0;
