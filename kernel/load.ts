@@ -207,6 +207,7 @@ export interface KernelExports {
     colour: number,
     stride: number,
   ): number;
+  fillSquare(array: number, stride: number, x0: number, y0: number, x1: number, y1: number, value: number): void;
   finishDepths(
     map: number,
     stride: number,

@@ -84,7 +84,9 @@ async function beauty(kernels: boolean, values: TierValues): Promise<Float32Arra
 
 /** How many numbers differ at all. */
 function countOther<T extends Float32Array | Uint8Array | Uint32Array>(a: T, b: T): number {
-  return a.reduce((n: number, x, i) => n + (Object.is(x, b[i]) ? 0 : 1), 0);
+  let other = 0;
+  for (let i = 0; i < a.length; i++) if (!Object.is(a[i], b[i])) other++;
+  return other;
 }
 
 /** How many numbers differ by more than a part of their size, or of a hundredth where they are less. */

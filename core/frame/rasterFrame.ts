@@ -237,13 +237,19 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     if (look.shader) look.shader.shade(tile, ox, oy, share, opening);
     else shadeTile(look.shade, tile, ox, oy, share, opening);
   };
+  /** Clears the tile for its first sample. */
+  const clear = (): void => {
+    // the compiled loops set the sums by themselves
+    if (!look.shader) clearSums(frame, tile, width);
+    clearGeometry(frame, tile, width, coverage);
+  };
   /** Depth, normals and objects as seen through the middle of a lens that is otherwise sampled all over. */
   const lookThroughMiddle = (): boolean =>
     team.share(
       tiles.length,
       timed(stages.geometry, (k) => {
         drawTile(visibility, tiles[k], 0.5, 0.5, tile);
-        clearTile(frame, tile, width);
+        clear();
         writeOverlaid(scene, tile, frame.overlaid, width);
         shadeSample(0.5, 0.5, 1, true);
         clearSums(frame, tile, width);
@@ -299,7 +305,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
             const t1 = now();
             const opening = s === 0 && round === 0 && !aperture;
             if (opening) {
-              clearTile(frame, tile, width);
+              clear();
               writeOverlaid(scene, tile, frame.overlaid, width);
             }
             look.shade.lighting.sample = base + s;
@@ -357,14 +363,20 @@ function writeOverlaid(scene: CompiledScene, tile: Tile, overlaid: Uint32Array, 
     }
 }
 
-function clearTile(frame: FrameViews, tile: Tile, width: number): void {
-  clearSums(frame, tile, width);
+function clearGeometry(frame: FrameViews, tile: Tile, width: number, kernel: CoverageKernel | null): void {
+  const { depth, normal, objectId } = frame;
+  if (kernel) {
+    kernel.fill(depth, width, tile, 0);
+    kernel.fill(normal, width * 3, { ...tile, x0: tile.x0 * 3, x1: tile.x1 * 3 }, 0);
+    kernel.fill(objectId, width, tile, 0);
+    return;
+  }
   for (let y = tile.y0; y < tile.y1; y++) {
     const from = y * width + tile.x0;
     const to = y * width + tile.x1;
-    frame.depth.fill(0, from, to);
-    frame.normal.fill(0, from * 3, to * 3);
-    frame.objectId.fill(0, from, to);
+    depth.fill(0, from, to);
+    normal.fill(0, from * 3, to * 3);
+    objectId.fill(0, from, to);
   }
 }
 

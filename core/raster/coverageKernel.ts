@@ -3,7 +3,7 @@ import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import type { CompiledScene } from '../scene/compiled';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget, type FaceRule } from './binTriangles';
 import { evenTint, hasPicture } from './cutout';
-import { TILE_SIDE, type Tile } from './tile';
+import { TILE_SIDE, type PixelBox, type Tile } from './tile';
 
 /** Parts of a thread's memory, bytes from its start. */
 const MATRIX = 0;
@@ -63,6 +63,16 @@ export class CoverageKernel {
     this.loops.bindCoverage(this.clip.byteOffset, this.boxes.byteOffset, this.kinds.byteOffset);
   }
 
+  /** Fills a rectangle of an array of 32-bit whole numbers, or of floats with 0. @param stride numbers a row */
+  fill(
+    array: Float32Array | Uint32Array | Int32Array,
+    stride: number,
+    { x0, y0, x1, y1 }: PixelBox,
+    value: number,
+  ): void {
+    this.loops.fillSquare(array.byteOffset, stride, x0, y0, x1, y1, value);
+  }
+
   /** As `transformVertices`. */
   transform(matrix: Float64Array, positions: Float32Array, from: number, to: number): void {
     this.matrix.set(matrix);
@@ -114,13 +124,7 @@ export class CoverageKernel {
   }
 
   /** Draws the depth of a list's triangles of kind `solid`. @param map of `stride` texels a row @returns how many are `left` */
-  drawDepths(
-    list: Int32Array,
-    solid: number,
-    { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
-    map: Float32Array,
-    stride: number,
-  ): number {
+  drawDepths(list: Int32Array, solid: number, { x0, y0, x1, y1 }: PixelBox, map: Float32Array, stride: number): number {
     const { byteOffset: left } = this.left;
     return this.loops.drawDepths(list.byteOffset, list.length, left, solid, x0, y0, x1, y1, map.byteOffset, stride);
   }
@@ -129,7 +133,7 @@ export class CoverageKernel {
   drawSheets(
     list: Int32Array,
     glass: number,
-    { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
+    { x0, y0, x1, y1 }: PixelBox,
     map: Float32Array,
     depth: Float32Array,
     colour: Uint32Array,
@@ -159,7 +163,7 @@ export class CoverageKernel {
     depthCodes: number,
     blocks: Float32Array,
     across: number,
-    { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
+    { x0, y0, x1, y1 }: PixelBox,
   ): void {
     this.loops.finishDepths(map.byteOffset, stride, depthCodes, blocks.byteOffset, across, x0, y0, x1, y1);
   }

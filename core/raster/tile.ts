@@ -5,12 +5,15 @@ export const TILE_SIDE = 1 << TILE_SHIFT;
 export const TILE_PIXELS = TILE_SIDE * TILE_SIDE;
 export const NO_TRIANGLE = -1;
 
-export interface Tile {
-  /** Pixels covered: x0 … x1 − 1, y0 … y1 − 1. */
+/** Pixels x0 … x1 − 1, y0 … y1 − 1. */
+export interface PixelBox {
   x0: number;
   y0: number;
   x1: number;
   y1: number;
+}
+
+export interface Tile extends PixelBox {
   /** Reversed depth of the nearest opaque surface, 0 where there is none. */
   depth: Float32Array;
   /** Its triangle, or NO_TRIANGLE. */

@@ -8,7 +8,7 @@ import { CHUNK_ENTRIES, type BinTarget } from './binTriangles';
 import type { CoverageKernel } from './coverageKernel';
 import { cutoutLod, passesCutout } from './cutout';
 import { EDGES, ownsEdge, triangleEdges } from './edges';
-import { NO_TRIANGLE, TILE_SHIFT, type Tile } from './tile';
+import { NO_TRIANGLE, TILE_PIXELS, TILE_SHIFT, type Tile } from './tile';
 
 export const KIND_OPAQUE = 0;
 export const KIND_MASK = 1;
@@ -26,6 +26,9 @@ export interface VisibilityInput {
 }
 
 const edges = new Float64Array(EDGES);
+
+/** A tile's arrays from end to end. */
+const WHOLE_TILE = { x0: 0, y0: 0, x1: TILE_PIXELS, y1: 1 };
 
 /**
  * Fills a tile's buffers.
@@ -46,8 +49,13 @@ export function drawTile(
   tile.y0 = ty << TILE_SHIFT;
   tile.x1 = Math.min(bins.width, (tx + 1) << TILE_SHIFT);
   tile.y1 = Math.min(bins.height, (ty + 1) << TILE_SHIFT);
-  tile.depth.fill(0);
-  tile.triangle.fill(NO_TRIANGLE);
+  if (kernel) {
+    kernel.fill(tile.depth, TILE_PIXELS, WHOLE_TILE, 0);
+    kernel.fill(tile.triangle, TILE_PIXELS, WHOLE_TILE, NO_TRIANGLE);
+  } else {
+    tile.depth.fill(0);
+    tile.triangle.fill(NO_TRIANGLE);
+  }
   const tiles = tilesX * tilesY;
   kernel?.use(kinds);
   waiting = 0;

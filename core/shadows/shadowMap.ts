@@ -6,6 +6,7 @@ import type { CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
 import { cutoutLod, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
 import { EDGES, ownsEdge, triangleEdges } from '../raster/edges';
+import type { PixelBox } from '../raster/tile';
 import type { CompiledScene } from '../scene/compiled';
 
 export const SHADOW_TILE_SHIFT = 7;
@@ -88,7 +89,7 @@ export function drawShadowTile(
     y1: Math.min(n, (ty + 1) * side),
   };
   const map = memory.shadowTexels.subarray(view.offset, view.offset + n * n);
-  clear(map, n, tile, 0);
+  clear(map, n, tile, 0, kernel);
   if (kernel) {
     kernel.use(casts);
     eachList(bins, chunks, tileIndex, (list) => {
@@ -112,8 +113,8 @@ export function drawShadowTile(
   if (memory.glassDepth.length > 0) {
     const depth = memory.glassDepth.subarray(view.offset, view.offset + n * n);
     const colour = memory.glassTint.subarray(view.offset, view.offset + n * n);
-    clear(depth, n, tile, 0);
-    clear(colour, n, tile, 0xffffff);
+    clear(depth, n, tile, 0, kernel);
+    clear(colour, n, tile, 0xffffff, kernel);
     // tints are rounded to 8 bits, so the order is fixed: evenly tinted sheets first
     const uneven: number[] = [];
     if (kernel)
@@ -131,14 +132,15 @@ export function drawShadowTile(
   }
 }
 
-interface TileBox {
-  x0: number;
-  y0: number;
-  x1: number;
-  y1: number;
-}
-
-function clear(array: Float32Array | Uint32Array, stride: number, tile: TileBox, value: number): void {
+function clear(
+  array: Float32Array | Uint32Array,
+  stride: number,
+  tile: PixelBox,
+  value: number,
+  kernel: CoverageKernel | null,
+): void {
+  // a shared array fills itself number by number
+  if (kernel) return kernel.fill(array, stride, tile, value);
   for (let y = tile.y0; y < tile.y1; y++) array.fill(value, y * stride + tile.x0, y * stride + tile.x1);
 }
 
@@ -162,7 +164,7 @@ function eachTriangle(bins: BinTarget, chunks: number, tileIndex: number, run: (
 }
 
 /** Simulates a depth format. @param codes its largest code, 0 for none */
-function roundDepths(map: Float32Array, n: number, codes: number, tile: TileBox): void {
+function roundDepths(map: Float32Array, n: number, codes: number, tile: PixelBox): void {
   if (codes === 0) return;
   for (let y = tile.y0; y < tile.y1; y++)
     for (let i = y * n + tile.x0, end = y * n + tile.x1; i < end; i++) map[i] = Math.round(map[i] * codes) / codes;
@@ -205,7 +207,7 @@ function drawDepth(
   clip: Float32Array,
   boxes: Int16Array,
   t: number,
-  tile: TileBox,
+  tile: PixelBox,
   map: Float32Array,
   stride: number,
 ): void {
@@ -256,7 +258,7 @@ function drawCutout(
   clip: Float32Array,
   boxes: Int16Array,
   t: number,
-  tile: TileBox,
+  tile: PixelBox,
   map: Float32Array,
   stride: number,
 ): void {
@@ -277,7 +279,7 @@ function drawGlass(
   boxes: Int16Array,
   t: number,
   even: boolean,
-  tile: TileBox,
+  tile: PixelBox,
   map: Float32Array,
   depth: Float32Array,
   colour: Uint32Array,
@@ -305,7 +307,13 @@ const span = { x0: 0, y0: 0, x1: 0, y1: 0 };
 const at = { z: 0, e0: 0, e1: 0, e2: 0 };
 
 /** Sets `edges` and `span`. @returns false when the triangle leaves nothing in the tile */
-function startTriangle(scene: CompiledScene, clip: Float32Array, boxes: Int16Array, t: number, tile: TileBox): boolean {
+function startTriangle(
+  scene: CompiledScene,
+  clip: Float32Array,
+  boxes: Int16Array,
+  t: number,
+  tile: PixelBox,
+): boolean {
   span.x0 = Math.max(boxes[t * 4], tile.x0);
   span.y0 = Math.max(boxes[t * 4 + 1], tile.y0);
   span.x1 = Math.min(boxes[t * 4 + 2] + 1, tile.x1);

@@ -32,6 +32,17 @@ export function bindCoverage(clip_: usize, boxes_: usize, kinds_: usize): void {
   kinds = kinds_;
 }
 
+/** Fills a rectangle of an array of 32-bit numbers. @param stride numbers a row */
+export function fillSquare(array: usize, stride: i32, x0: i32, y0: i32, x1: i32, y1: i32, value: i32): void {
+  const four = i32x4.splat(value);
+  for (let y = y0; y < y1; y++) {
+    const row = array + (<usize>(y * stride) << 2);
+    let x = x0;
+    for (; x + 4 <= x1; x += 4) v128.store(row + (<usize>x << 2), four);
+    for (; x < x1; x++) store<i32>(row + (<usize>x << 2), value);
+  }
+}
+
 /** clip[v] = matrix · (position, 1). @param matrix sixteen doubles, row by row */
 export function transform(matrix: usize, positions: usize, out: usize, from: i32, to: i32): void {
   const ac0 = pair(matrix, 0);
@@ -185,8 +196,13 @@ export function drawTriangles(
     const va1 = f64x2.splat(a1);
     const va2 = f64x2.splat(a2);
     const vaz = f64x2.splat(az);
-    const zero = f64x2.splat(0);
+    const least0 = leastInside(a0, b0);
+    const least1 = leastInside(a1, b1);
+    const least2 = leastInside(a2, b2);
     const one = f64x2.splat(1);
+    const two = f64x2.splat(2);
+    const middle = f64x2.splat(ox);
+    const number = i32x4.splat(t);
     for (let y = fromY; y < toY; y++) {
       const py = <f64>y + oy;
       const r0 = b0 * py + c0;
@@ -200,43 +216,45 @@ export function drawTriangles(
         narrow(r1, a1, ox);
         narrow(r2, a2, ox);
       }
-      const row = (y - y0) * stride - x0;
+      const row = ((y - y0) * stride - x0) << 2;
       const v0 = f64x2.splat(r0);
       const v1 = f64x2.splat(r1);
       const v2 = f64x2.splat(r2);
       const vz = f64x2.splat(rz);
-      for (let x = rowFrom; x < rowTo; x += 2) {
-        const px = f64x2.replace_lane(f64x2.splat(<f64>x + ox), 1, <f64>(x + 1) + ox);
-        const e0 = f64x2.add(f64x2.mul(va0, px), v0);
-        const e1 = f64x2.add(f64x2.mul(va1, px), v1);
-        const e2 = f64x2.add(f64x2.mul(va2, px), v2);
+      const end = f64x2.splat(<f64>rowTo);
+      let xs = f64x2.add(f64x2.splat(<f64>rowFrom), f64x2(0, 1));
+      for (let x = rowFrom; x < rowTo; x += 2, xs = f64x2.add(xs, two)) {
+        const px = f64x2.add(xs, middle);
         const inside = v128.and(
-          v128.and(f64x2.ge(e0, zero), f64x2.ge(e1, zero)),
-          f64x2.ge(e2, zero),
+          v128.and(
+            f64x2.ge(f64x2.add(f64x2.mul(va0, px), v0), least0),
+            f64x2.ge(f64x2.add(f64x2.mul(va1, px), v1), least1),
+          ),
+          v128.and(f64x2.ge(f64x2.add(f64x2.mul(va2, px), v2), least2), f64x2.lt(xs, end)),
         );
         if (!v128.any_true(inside)) continue;
+        // what does not pass is written as it was: the tile is this thread's own
+        const at = <usize>(row + (x << 2));
         const z = f64x2.add(f64x2.mul(vaz, px), vz);
-        const passing = i64x2.bitmask(v128.and(inside, f64x2.le(z, one)));
-        if (passing & 1)
-          meet(depth, triangle, row + x, t, f64x2.extract_lane(z, 0), f64x2.extract_lane(e0, 0), f64x2.extract_lane(e1, 0), f64x2.extract_lane(e2, 0));
-        if (passing & 2 && x + 1 < rowTo)
-          meet(depth, triangle, row + x + 1, t, f64x2.extract_lane(z, 1), f64x2.extract_lane(e0, 1), f64x2.extract_lane(e1, 1), f64x2.extract_lane(e2, 1));
+        const before = f64x2.promote_low_f32x4(v128.load64_zero(depth + at));
+        const passing = v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, before));
+        v128.store64_lane(depth + at, f32x4.demote_f64x2_zero(v128.bitselect(z, before, passing)), 0);
+        const narrow32 = v128.shuffle<i32>(passing, passing, 0, 2, 0, 2);
+        v128.store64_lane(triangle + at, v128.bitselect(number, v128.load64_zero(triangle + at), narrow32), 0);
       }
     }
   }
   return others;
 }
 
+/**
+ * What an edge function is at least where a sample belongs to the triangle: 0 may be the neighbour's, and nothing lies
+ * between 0 and the least normal number, for it is made of products of floats.
+ */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function meet(depth: usize, triangle: usize, i: i32, t: i32, z: f64, e0: f64, e1: f64, e2: f64): void {
-  const at = <usize>i << 2;
-  if (!(z > f(depth + at))) return;
-  if (e0 == 0 && !ownsEdge(a0, b0)) return;
-  if (e1 == 0 && !ownsEdge(a1, b1)) return;
-  if (e2 == 0 && !ownsEdge(a2, b2)) return;
-  store<f32>(depth + at, <f32>z);
-  store<i32>(triangle + at, t);
+function leastInside(a: f64, b: f64): v128 {
+  return f64x2.splat(ownsEdge(a, b) ? 0 : 2.2250738585072014e-308);
 }
 
 /**
@@ -259,6 +277,7 @@ export function drawDepths(
   let others = 0;
   const zero = f64x2.splat(0);
   const one = f64x2.splat(1);
+  const two = f64x2.splat(2);
   for (let k = 0; k < count; k++) {
     const t = load<i32>(list + (<usize>k << 2));
     if (<i32>load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != solid) {
@@ -295,28 +314,26 @@ export function drawDepths(
       const v1 = f64x2.splat(r1);
       const v2 = f64x2.splat(r2);
       const vz = f64x2.splat(rz);
-      for (let x = rowFrom; x < rowTo; x += 2) {
-        const px = f64x2.replace_lane(f64x2.splat(<f64>x + 0.5), 1, <f64>x + 1.5);
+      const end = f64x2.splat(<f64>rowTo);
+      let px = f64x2.add(f64x2.splat(<f64>rowFrom), f64x2(0.5, 1.5));
+      for (let x = rowFrom; x < rowTo; x += 2, px = f64x2.add(px, two)) {
         // an edge may be drawn by both its triangles: for depth alone that changes nothing
         const inside = v128.and(
           v128.and(
             f64x2.ge(f64x2.add(f64x2.mul(va0, px), v0), zero),
             f64x2.ge(f64x2.add(f64x2.mul(va1, px), v1), zero),
           ),
-          f64x2.ge(f64x2.add(f64x2.mul(va2, px), v2), zero),
+          v128.and(f64x2.ge(f64x2.add(f64x2.mul(va2, px), v2), zero), f64x2.lt(px, end)),
         );
         if (!v128.any_true(inside)) continue;
         const z = f64x2.add(f64x2.mul(vaz, px), vz);
         const at = row + (<usize>x << 2);
-        const passing = i64x2.bitmask(v128.and(inside, f64x2.le(z, one)));
-        if (passing & 1) {
-          const z0 = f64x2.extract_lane(z, 0);
-          if (z0 > f(at)) store<f32>(at, <f32>z0);
-        }
-        if (passing & 2 && x + 1 < rowTo) {
-          const z1 = f64x2.extract_lane(z, 1);
-          if (z1 > f(at + 4)) store<f32>(at + 4, <f32>z1);
-        }
+        const before = f64x2.promote_low_f32x4(v128.load64_zero(at));
+        const passing = v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, before));
+        const after = f32x4.demote_f64x2_zero(v128.bitselect(z, before, passing));
+        // behind the last texel begins the square of another thread
+        if (x + 1 < x1) v128.store64_lane(at, after, 0);
+        else v128.store32_lane(at, after, 0);
       }
     }
   }
@@ -347,11 +364,21 @@ export function finishDepths(
       for (let y = by; y < toY; y++) {
         const row = map + (<usize>(y * stride) << 2);
         let x = bx;
-        if (codes > 0)
-          for (let i = bx; i < toX; i++) {
+        if (codes > 0) {
+          let i = bx;
+          const many = f64x2.splat(codes);
+          const half = f64x2.splat(0.5);
+          for (; i + 2 <= toX; i += 2) {
+            const at = row + (<usize>i << 2);
+            const z = f64x2.promote_low_f32x4(v128.load64_zero(at));
+            const rounded = f64x2.div(f64x2.floor(f64x2.add(f64x2.mul(z, many), half)), many);
+            v128.store64_lane(at, f32x4.demote_f64x2_zero(rounded), 0);
+          }
+          for (; i < toX; i++) {
             const at = row + (<usize>i << 2);
             store<f32>(at, <f32>(floor<f64>(f(at) * codes + 0.5) / codes));
           }
+        }
         for (; x + 4 <= toX; x += 4) {
           const z = v128.load(row + (<usize>x << 2));
           low = f32x4.pmin(low, z);

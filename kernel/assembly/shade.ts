@@ -72,7 +72,7 @@ export function bindPicture(
  * @param triangle per pixel of the tile its triangle, or NO_TRIANGLE
  * @param layerCount, layerTriangle per pixel how many see-through triangles lie before it, and those
  * @param share part of a whole pixel sample that this call adds
- * @param first 1 for the sample that also writes depth, normal and object
+ * @param first 1 for the sample that sums begin with, and that also writes depth, normal and object
  */
 export function shadeTile(
   x0: i32,
@@ -112,7 +112,8 @@ export function shadeTile(
       layOver(<f32>share);
       if (first && k == 0) writeGeometry(at, count, solid);
     }
-    addPixels(at, count);
+    if (first) storePixels(at, count);
+    else addPixels(at, count);
   }
 }
 
@@ -272,36 +273,46 @@ function writeGeometry(at: usize, count: i32, solid: usize): void {
 /** Adds four numbers to the sums of a pixel. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function addTo(at: usize, four: v128): void {
-  v128.store(at, add(v128.load(at), four));
+function addTo(at: usize, four: v128, fresh: bool): void {
+  v128.store(at, fresh ? four : add(v128.load(at), four));
 }
 
 /** Adds four columns to the sums of so many pixels, up to four. @param to the first pixel's */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function addColumns(to: usize, count: i32, c0: v128, c1: v128, c2: v128, c3: v128): void {
+function addColumns(to: usize, count: i32, fresh: bool, c0: v128, c1: v128, c2: v128, c3: v128): void {
   const low = firstTwo(c0, c1);
   const low2 = firstTwo(c2, c3);
-  addTo(to, firstHalves(low, low2));
-  if (count > 1) addTo(to + SUMS, lastHalves(low, low2));
+  addTo(to, firstHalves(low, low2), fresh);
+  if (count > 1) addTo(to + SUMS, lastHalves(low, low2), fresh);
   if (count <= 2) return;
   const high = lastTwo(c0, c1);
   const high2 = lastTwo(c2, c3);
-  addTo(to + 2 * SUMS, firstHalves(high, high2));
-  if (count > 3) addTo(to + 3 * SUMS, lastHalves(high, high2));
+  addTo(to + 2 * SUMS, firstHalves(high, high2), fresh);
+  if (count > 3) addTo(to + 3 * SUMS, lastHalves(high, high2), fresh);
 }
 
-/** Adds the row's pixels to the picture's sums. @param at number of its first pixel */
-function addPixels(at: usize, count: i32): void {
+/** Adds the row's pixels to the picture's sums, or begins them. @param at number of its first pixel */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function sumPixels(at: usize, count: i32, fresh: bool): void {
   const none = all(0);
   for (let x = 0; x < count; x += 4) {
     const a = row + (<usize>x << 2) + PIXEL;
     const to = sums + (at + <usize>x) * SUMS;
     const left = count - x;
     for (let c: usize = 0; c < 3; c++) {
-      const from = a + 4 * c * COLUMN;
-      addColumns(to + 16 * c, left, col(from, 0), col(from, COLUMN), col(from, 2 * COLUMN), col(from, 3 * COLUMN));
+      const p = a + 4 * c * COLUMN;
+      addColumns(to + 16 * c, left, fresh, col(p, 0), col(p, COLUMN), col(p, 2 * COLUMN), col(p, 3 * COLUMN));
     }
-    addColumns(to + 48, left, col(a, 12 * COLUMN), col(a, 13 * COLUMN), none, none);
+    addColumns(to + 48, left, fresh, col(a, 12 * COLUMN), col(a, 13 * COLUMN), none, none);
   }
+}
+
+function storePixels(at: usize, count: i32): void {
+  sumPixels(at, count, true);
+}
+
+function addPixels(at: usize, count: i32): void {
+  sumPixels(at, count, false);
 }
