@@ -419,7 +419,7 @@ export function drawSheets(
   colour: usize,
   stride: i32,
 ): i32 {
-  const zero = f64x2.splat(0);
+  const two = f64x2.splat(2);
   let others = 0;
   for (let k = 0; k < count; k++) {
     const t = load<i32>(list + (<usize>k << 2));
@@ -441,43 +441,49 @@ export function drawSheets(
     const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
     const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
     if (fromX >= toX || fromY >= toY || !setEdges(t)) continue;
-    const own0 = ownsEdge(a0, b0);
-    const own1 = ownsEdge(a1, b1);
-    const own2 = ownsEdge(a2, b2);
     const wide = toX - fromX > 8;
     const va0 = f64x2.splat(a0);
     const va1 = f64x2.splat(a1);
     const va2 = f64x2.splat(a2);
+    const vc0 = f64x2.splat(c0);
+    const vc1 = f64x2.splat(c1);
+    const vc2 = f64x2.splat(c2);
+    const least0 = leastInside(a0, b0);
+    const least1 = leastInside(a1, b1);
+    const least2 = leastInside(a2, b2);
     for (let y = fromY; y < toY; y++) {
       const py = <f64>y + 0.5;
       const row = <usize>(y * stride);
-      const b0py = b0 * py;
-      const b1py = b1 * py;
-      const b2py = b2 * py;
-      const bzpy = bz * py;
+      const r0 = b0 * py;
+      const r1 = b1 * py;
+      const r2 = b2 * py;
+      const rz = bz * py;
       rowFrom = fromX;
       rowTo = toX;
       if (wide) {
-        narrow(b0py + c0, a0, 0.5);
-        narrow(b1py + c1, a1, 0.5);
-        narrow(b2py + c2, a2, 0.5);
+        narrow(r0 + c0, a0, 0.5);
+        narrow(r1 + c1, a1, 0.5);
+        narrow(r2 + c2, a2, 0.5);
       }
-      for (let x = rowFrom; x < rowTo; x += 2) {
-        const px = f64x2.replace_lane(f64x2.splat(<f64>x + 0.5), 1, <f64>x + 1.5);
+      const v0 = f64x2.splat(r0);
+      const v1 = f64x2.splat(r1);
+      const v2 = f64x2.splat(r2);
+      const end = f64x2.splat(<f64>rowTo);
+      let px = f64x2.add(f64x2.splat(<f64>rowFrom), f64x2(0.5, 1.5));
+      for (let x = rowFrom; x < rowTo; x += 2, px = f64x2.add(px, two)) {
         // in this order, as everywhere where an edge decides who owns it
-        const e0 = f64x2.add(f64x2.add(f64x2.mul(va0, px), f64x2.splat(b0py)), f64x2.splat(c0));
-        const e1 = f64x2.add(f64x2.add(f64x2.mul(va1, px), f64x2.splat(b1py)), f64x2.splat(c1));
-        const e2 = f64x2.add(f64x2.add(f64x2.mul(va2, px), f64x2.splat(b2py)), f64x2.splat(c2));
-        let inside = i64x2.bitmask(
-          v128.and(v128.and(f64x2.ge(e0, zero), f64x2.ge(e1, zero)), f64x2.ge(e2, zero)),
+        const e0 = f64x2.add(f64x2.add(f64x2.mul(va0, px), v0), vc0);
+        const e1 = f64x2.add(f64x2.add(f64x2.mul(va1, px), v1), vc1);
+        const e2 = f64x2.add(f64x2.add(f64x2.mul(va2, px), v2), vc2);
+        const inside = v128.and(
+          v128.and(f64x2.ge(e0, least0), f64x2.ge(e1, least1)),
+          v128.and(f64x2.ge(e2, least2), f64x2.lt(px, end)),
         );
-        if (inside === 0) continue;
-        if (!own0) inside &= ~i64x2.bitmask(f64x2.eq(e0, zero));
-        if (!own1) inside &= ~i64x2.bitmask(f64x2.eq(e1, zero));
-        if (!own2) inside &= ~i64x2.bitmask(f64x2.eq(e2, zero));
-        if (inside & 1) tintTexel(az * (<f64>x + 0.5) + bzpy + cz, (row + <usize>x) << 2, map, depth, colour, red, green, blue);
-        if (inside & 2 && x + 1 < rowTo)
-          tintTexel(az * (<f64>x + 1.5) + bzpy + cz, (row + <usize>x + 1) << 2, map, depth, colour, red, green, blue);
+        if (!v128.any_true(inside)) continue;
+        const lanes = i64x2.bitmask(inside);
+        const at = (row + <usize>x) << 2;
+        if (lanes & 1) tintTexel(az * (<f64>x + 0.5) + rz + cz, at, map, depth, colour, red, green, blue);
+        if (lanes & 2) tintTexel(az * (<f64>x + 1.5) + rz + cz, at + 4, map, depth, colour, red, green, blue);
       }
     }
   }
