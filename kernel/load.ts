@@ -180,6 +180,21 @@ export interface KernelExports {
     ox: number,
     oy: number,
   ): number;
+  drawLayer(
+    triangle: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    depth: number,
+    layerCount: number,
+    layerDepth: number,
+    layerTriangle: number,
+    limit: number,
+    stride: number,
+    ox: number,
+    oy: number,
+  ): void;
   drawDepths(
     list: number,
     count: number,

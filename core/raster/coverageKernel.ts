@@ -123,6 +123,26 @@ export class CoverageKernel {
     );
   }
 
+  /** Takes a see-through triangle among the tile's layers. */
+  drawLayer(t: number, tile: Tile, offsetX: number, offsetY: number): void {
+    const { x0, y0, x1, y1, depth, layerCount, layerDepth, layerTriangle, layerLimit } = tile;
+    this.loops.drawLayer(
+      t,
+      x0,
+      y0,
+      x1,
+      y1,
+      depth.byteOffset,
+      layerCount.byteOffset,
+      layerDepth.byteOffset,
+      layerTriangle.byteOffset,
+      layerLimit,
+      TILE_SIDE,
+      offsetX,
+      offsetY,
+    );
+  }
+
   /** Draws the depth of a list's triangles of kind `solid`. @param map of `stride` texels a row @returns how many are `left` */
   drawDepths(list: Int32Array, solid: number, { x0, y0, x1, y1 }: PixelBox, map: Float32Array, stride: number): number {
     const { byteOffset: left } = this.left;

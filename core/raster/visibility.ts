@@ -79,7 +79,10 @@ export function drawTile(
     else drawOpaque(input, t, true, offsetX, offsetY, tile);
   }
   tile.layerCount.fill(0);
-  for (let g = 0; g < glass; g++) drawGlass(input, tile.glassList[g], offsetX, offsetY, tile);
+  for (let g = 0; g < glass; g++) {
+    if (kernel) kernel.drawLayer(tile.glassList[g], tile, offsetX, offsetY);
+    else drawGlass(input, tile.glassList[g], offsetX, offsetY, tile);
+  }
 }
 
 /** Triangles in `tile.glassList` that are drawn after the solid ones. */

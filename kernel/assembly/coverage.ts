@@ -248,6 +248,103 @@ export function drawTriangles(
 }
 
 /**
+ * Takes a see-through triangle among the nearest of each pixel of a tile.
+ * @param layerCount, layerDepth, layerTriangle those before what is solid, the nearest first, `limit` at most
+ */
+export function drawLayer(
+  t: i32,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+  depth: usize,
+  layerCount: usize,
+  layerDepth: usize,
+  layerTriangle: usize,
+  limit: i32,
+  stride: i32,
+  ox: f64,
+  oy: f64,
+): void {
+  const box = boxes + (<usize>t << 3);
+  const fromX = max<i32>(<i32>load<i16>(box), x0);
+  const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
+  const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
+  const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
+  if (fromX >= toX || fromY >= toY || !setEdges(t)) return;
+  const wide = toX - fromX > 8;
+  const va0 = f64x2.splat(a0);
+  const va1 = f64x2.splat(a1);
+  const va2 = f64x2.splat(a2);
+  const vaz = f64x2.splat(az);
+  const least0 = leastInside(a0, b0);
+  const least1 = leastInside(a1, b1);
+  const least2 = leastInside(a2, b2);
+  const one = f64x2.splat(1);
+  const two = f64x2.splat(2);
+  const middle = f64x2.splat(ox);
+  for (let y = fromY; y < toY; y++) {
+    const py = <f64>y + oy;
+    const r0 = b0 * py + c0;
+    const r1 = b1 * py + c1;
+    const r2 = b2 * py + c2;
+    rowFrom = fromX;
+    rowTo = toX;
+    if (wide) {
+      narrow(r0, a0, ox);
+      narrow(r1, a1, ox);
+      narrow(r2, a2, ox);
+    }
+    const row = (y - y0) * stride - x0;
+    const v0 = f64x2.splat(r0);
+    const v1 = f64x2.splat(r1);
+    const v2 = f64x2.splat(r2);
+    const vz = f64x2.splat(bz * py + cz);
+    const end = f64x2.splat(<f64>rowTo);
+    let xs = f64x2.add(f64x2.splat(<f64>rowFrom), f64x2(0, 1));
+    for (let x = rowFrom; x < rowTo; x += 2, xs = f64x2.add(xs, two)) {
+      const px = f64x2.add(xs, middle);
+      const inside = v128.and(
+        v128.and(
+          f64x2.ge(f64x2.add(f64x2.mul(va0, px), v0), least0),
+          f64x2.ge(f64x2.add(f64x2.mul(va1, px), v1), least1),
+        ),
+        v128.and(f64x2.ge(f64x2.add(f64x2.mul(va2, px), v2), least2), f64x2.lt(xs, end)),
+      );
+      if (!v128.any_true(inside)) continue;
+      const i = <usize>(row + x);
+      const z = f64x2.add(f64x2.mul(vaz, px), vz);
+      const solid = f64x2.promote_low_f32x4(v128.load64_zero(depth + (i << 2)));
+      const lanes = i64x2.bitmask(v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, solid)));
+      if (lanes & 1) addLayer(t, i, f64x2.extract_lane(z, 0), layerCount, layerDepth, layerTriangle, limit);
+      if (lanes & 2) addLayer(t, i + 1, f64x2.extract_lane(z, 1), layerCount, layerDepth, layerTriangle, limit);
+    }
+  }
+}
+
+/** Puts a layer in its place among those of a pixel; where they are full the farthest goes. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function addLayer(t: i32, i: usize, z: f64, counts: usize, depths: usize, numbers: usize, limit: i32): void {
+  let n = <i32>load<u8>(counts + i);
+  const first = (i * <usize>limit) << 2;
+  const depth = depths + first;
+  const number = numbers + first;
+  if (n == limit) {
+    if (z <= f(depth + (<usize>(n - 1) << 2))) return;
+    n--;
+  }
+  let k = <usize>n << 2;
+  for (; k > 0 && f(depth + k - 4) < z; k -= 4) {
+    store<f32>(depth + k, load<f32>(depth + k - 4));
+    store<i32>(number + k, load<i32>(number + k - 4));
+  }
+  store<f32>(depth + k, <f32>z);
+  store<i32>(number + k, t);
+  store<u8>(counts + i, <u8>(n + 1));
+}
+
+/**
  * What an edge function is at least where a sample belongs to the triangle: 0 may be the neighbour's, and nothing lies
  * between 0 and the least normal number, for it is made of products of floats.
  */

@@ -16,7 +16,7 @@ export { bindBase, bindLights, setLit } from './lighting';
 export { bindEnvironment, setColor } from './environment';
 export { bindPicture, shadeTile } from './shade';
 export { binChunk } from './binning';
-export { bindCoverage, drawDepths, drawSheets, drawTriangles, fillSquare, finishDepths, transform } from './coverage';
+export { bindCoverage, drawDepths, drawLayer, drawSheets, drawTriangles, fillSquare, finishDepths, transform } from './coverage';
 export { encodeRows, gatherBeauty } from './develop';
 export { denoiseLevel } from './denoise';
 export { toHalves } from './half';
