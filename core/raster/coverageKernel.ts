@@ -10,7 +10,7 @@ const MATRIX = 0;
 const LEFT = 128;
 const TINTS = LEFT + CHUNK_TRIANGLES * 4;
 /** Bytes that a material takes behind the start of its tints: those, its kind and its face rule. */
-const MATERIAL_BYTES = 3 * 8 + 1 + 1;
+const MATERIAL_BYTES = 4 * 4 + 1 + 1;
 
 /** Bytes that each thread needs for itself. */
 export function coverageScratchBytes(materials: number): number {
@@ -24,8 +24,8 @@ export class CoverageKernel {
   private readonly kinds: Uint8Array;
   private readonly rules: Uint8Array;
   private readonly matrix: Float64Array;
-  /** What each material lets through, rgb; −1 where that is not even. */
-  private readonly tints: Float64Array;
+  /** What each material lets through, rgb and a one; −1 where that is not even. */
+  private readonly tints: Float32Array;
   private inUse: Uint8Array | null = null;
 
   /**
@@ -45,13 +45,15 @@ export class CoverageKernel {
     this.matrix = new Float64Array(buffer, at + MATRIX, 16);
     this.left = new Int32Array(buffer, at + LEFT, CHUNK_TRIANGLES);
     const { length: materials } = scene.meta.materials;
-    this.tints = new Float64Array(buffer, at + TINTS, materials * 3);
-    this.kinds = scratch.subarray(TINTS + materials * 3 * 8, TINTS + materials * (3 * 8 + 1));
-    this.rules = scratch.subarray(TINTS + materials * (3 * 8 + 1), TINTS + materials * MATERIAL_BYTES);
+    this.tints = new Float32Array(buffer, at + TINTS, materials * 4);
+    const kinds = TINTS + materials * 4 * 4;
+    this.kinds = scratch.subarray(kinds, kinds + materials);
+    this.rules = scratch.subarray(kinds + materials, kinds + 2 * materials);
+    const tint = new Float64Array(3);
     for (let m = 0; m < materials; m++) {
-      const tint = this.tints.subarray(m * 3, m * 3 + 3);
       if (hasPicture(scene, m)) tint.fill(-1);
       else evenTint(scene, m, tint);
+      this.tints.set([...tint, 1], m * 4);
     }
   }
 

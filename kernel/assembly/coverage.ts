@@ -2,7 +2,7 @@
  * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Two pixels at a
  * time in doubles, so that coverage is that of the twins to the bit: core/raster/visibility, core/shadows/shadowMap.
  */
-import { colors, corner, f, isWhite, triangleMaterial, triangles, whole } from './scenery';
+import { colors, corner, f, isWhite, triangleMaterial, triangles } from './scenery';
 
 let clip: usize = 0;
 /** Four 16-bit numbers a triangle: the pixels that it may touch, both ends inclusive. */
@@ -498,7 +498,8 @@ export function finishDepths(
  * Lets every sheet of evenly tinted glass of a list that lies before the nearest solid surface colour the light; other
  * sheets are left to the caller. The order does not matter but for rounding, so they come after these in both twins.
  * @param glass what `kinds` holds for them
- * @param tints rgb a material, doubles: what a triangle with white corners lets through, below 0 when that is not even
+ * @param tints rgb and a one for each material: what a triangle with white corners lets through, below 0 when that is not
+ *   even
  * @returns how many sheets are left
  */
 export function drawSheets(
@@ -516,22 +517,19 @@ export function drawSheets(
   colour: usize,
   stride: i32,
 ): i32 {
+  const one = f64x2.splat(1);
   const two = f64x2.splat(2);
   let others = 0;
   for (let k = 0; k < count; k++) {
     const t = load<i32>(list + (<usize>k << 2));
     const material = <usize>load<u16>(triangleMaterial + (<usize>t << 1));
     if (<i32>load<u8>(kinds + material) != glass) continue;
-    const tint = tints + material * 24;
-    const red = load<f64>(tint);
-    // a negative one says that it is not even
-    if (red < 0 || !whiteCorners(t)) {
+    const tint = v128.load(tints + (material << 4));
+    if (f32x4.extract_lane(tint, 0) < 0 || !whiteCorners(t)) {
       store<i32>(left + (<usize>others << 2), t);
       others++;
       continue;
     }
-    const green = load<f64>(tint, 8);
-    const blue = load<f64>(tint, 16);
     const box = boxes + (<usize>t << 3);
     const fromX = max<i32>(<i32>load<i16>(box), x0);
     const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
@@ -542,6 +540,8 @@ export function drawSheets(
     const va0 = f64x2.splat(a0);
     const va1 = f64x2.splat(a1);
     const va2 = f64x2.splat(a2);
+    const vaz = f64x2.splat(az);
+    const vcz = f64x2.splat(cz);
     const vc0 = f64x2.splat(c0);
     const vc1 = f64x2.splat(c1);
     const vc2 = f64x2.splat(c2);
@@ -554,7 +554,7 @@ export function drawSheets(
       const r0 = b0 * py;
       const r1 = b1 * py;
       const r2 = b2 * py;
-      const rz = bz * py;
+      const vz = f64x2.splat(bz * py);
       rowFrom = fromX;
       rowTo = toX;
       if (wide) {
@@ -577,25 +577,26 @@ export function drawSheets(
           v128.and(f64x2.ge(e2, least2), f64x2.lt(px, end)),
         );
         if (!v128.any_true(inside)) continue;
-        const lanes = i64x2.bitmask(inside);
         const at = (row + <usize>x) << 2;
-        if (lanes & 1) tintTexel(az * (<f64>x + 0.5) + rz + cz, at, map, depth, colour, red, green, blue);
-        if (lanes & 2) tintTexel(az * (<f64>x + 1.5) + rz + cz, at + 4, map, depth, colour, red, green, blue);
+        const z = f64x2.add(f64x2.add(f64x2.mul(vaz, px), vz), vcz);
+        const solid = f64x2.promote_low_f32x4(v128.load64_zero(map + at));
+        const before = v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, solid));
+        const lanes = i64x2.bitmask(before);
+        if (lanes & 1) tintTexel(f64x2.extract_lane(z, 0), depth + at, colour + at, tint);
+        if (lanes & 2) tintTexel(f64x2.extract_lane(z, 1), depth + at + 4, colour + at + 4, tint);
       }
     }
   }
   return others;
 }
 
-/** A sheet at depth z before what is solid colours the light of a texel. @param at bytes from the start of each map */
+/** A sheet at a depth before what is solid colours the light of a texel. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function tintTexel(z: f64, at: usize, map: usize, depth: usize, colour: usize, red: f64, green: f64, blue: f64): void {
-  if (!(z <= 1) || z <= f(map + at)) return;
-  if (z > f(depth + at)) store<f32>(depth + at, <f32>z);
-  const was = load<u32>(colour + at);
-  const r = <u32>whole(floor<f64>(<f64>(was & 255) * red + 0.5));
-  const g = <u32>whole(floor<f64>(<f64>((was >> 8) & 255) * green + 0.5));
-  const b = <u32>whole(floor<f64>(<f64>((was >> 16) & 255) * blue + 0.5));
-  store<u32>(colour + at, r | (g << 8) | (b << 16));
+function tintTexel(z: f64, depth: usize, colour: usize, tint: v128): void {
+  if (z > f(depth)) store<f32>(depth, <f32>z);
+  const was = i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(colour)));
+  const dimmed = f32x4.add(f32x4.mul(f32x4.convert_i32x4_u(was), tint), f32x4.splat(0.5));
+  const codes = i16x8.narrow_i32x4_u(i32x4.trunc_sat_f32x4_u(dimmed), i32x4.splat(0));
+  v128.store32_lane(colour, i8x16.narrow_i16x8_u(codes, codes), 0);
 }
