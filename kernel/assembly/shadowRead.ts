@@ -260,15 +260,14 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
   if (glassDepth == 0) return;
   v128.store(work, litR, 64);
   v128.store(work, litR, 80);
+  glassAround(view, side, u, v);
+  let coloured = false;
   for (let i: usize = 0; i < 4; i++) {
     const at = work + (i << 2);
-    const lit = load<f32>(at, 48);
-    if (((lanes >> <i32>i) & 1) == 0 || !(lit > 0)) continue;
-    throughGlass(view, side, f(at), f(at + 16), f(at + 32));
-    store<f32>(at, lit * <f32>(passedR / 255), 48);
-    store<f32>(at, lit * <f32>(passedG / 255), 64);
-    store<f32>(at, lit * <f32>(passedB / 255), 80);
+    if (((lanes >> <i32>i) & 1) == 0 || !(load<f32>(at, 48) > 0)) continue;
+    coloured = throughGlass(at) || coloured;
   }
+  if (!coloured) return;
   setLitAll(v128.load(work, 48), v128.load(work, 64), v128.load(work, 80));
 }
 
@@ -493,48 +492,70 @@ function clearOfBlocks(view: usize, n: i32, x0: i32, y0: i32, x1: i32, y1: i32, 
   return depth >= high ? 1 : depth < low ? 0 : -1;
 }
 
-/** What glass on the way lets through, 0 … 255: mean of the four texels around, each only where glass is nearer. */
-function throughGlass(view: usize, n: i32, u: f64, v: f64, depth: f64): void {
-  const offset = <usize>load<u32>(view, OFFSET);
-  const x = u - 0.5;
-  const y = v - 0.5;
-  const left = floor<f64>(x);
-  const top = floor<f64>(y);
-  const x0 = whole(left);
-  const y0 = whole(top);
-  const right = x - left;
-  const bottom = y - top;
-  const leftShare = 1 - x + left;
-  const topShare = 1 - y + top;
-  const column0 = inMap(x0, n);
-  const column1 = inMap(x0 + 1, n);
-  const row0 = offset + inMap(y0, n) * <usize>n;
-  const row1 = offset + inMap(y0 + 1, n) * <usize>n;
-  passedR = 0;
-  passedG = 0;
-  passedB = 0;
-  passTexel((row0 + column0) << 2, depth, leftShare * topShare);
-  passTexel((row0 + column1) << 2, depth, right * topShare);
-  passTexel((row1 + column0) << 2, depth, leftShare * bottom);
-  passTexel((row1 + column1) << 2, depth, right * bottom);
+/** Behind the places in `work`: first of the four texels of glass around, the next ones' distances, shares of those. */
+const GLASS: usize = 128;
+const GLASS_RIGHT: usize = 144;
+const GLASS_BELOW: usize = 160;
+const GLASS_FX: usize = 176;
+const GLASS_FY: usize = 192;
+
+/** Finds the four texels around each of four places; beyond the border lies what lies on it. */
+function glassAround(view: usize, n: i32, u: v128, v: v128): void {
+  const x = sub(u, all(0.5));
+  const y = sub(v, all(0.5));
+  const left = f32x4.floor(x);
+  const top = f32x4.floor(y);
+  const none = i32x4.splat(0);
+  const end = i32x4.splat(n - 1);
+  const one = i32x4.splat(1);
+  const ix = i32x4.trunc_sat_f32x4_s(left);
+  const iy = i32x4.trunc_sat_f32x4_s(top);
+  const x0 = i32x4.min_s(i32x4.max_s(ix, none), end);
+  const y0 = i32x4.min_s(i32x4.max_s(iy, none), end);
+  const x1 = i32x4.min_s(i32x4.max_s(i32x4.add(ix, one), none), end);
+  const y1 = i32x4.min_s(i32x4.max_s(i32x4.add(iy, one), none), end);
+  const pitch = i32x4.splat(n);
+  const first = i32x4.add(i32x4.add(i32x4.mul(y0, pitch), x0), i32x4.splat(load<i32>(view, OFFSET)));
+  v128.store(work, i32x4.shl(first, 2), GLASS);
+  v128.store(work, i32x4.shl(i32x4.sub(x1, x0), 2), GLASS_RIGHT);
+  v128.store(work, i32x4.shl(i32x4.mul(i32x4.sub(y1, y0), pitch), 2), GLASS_BELOW);
+  v128.store(work, sub(x, left), GLASS_FX);
+  v128.store(work, sub(y, top), GLASS_FY);
 }
 
-let passedR: f64 = 0;
-let passedG: f64 = 0;
-let passedB: f64 = 0;
-
+/**
+ * Colours light by the glass it came through: mean of the four texels around, each only where glass is nearer.
+ * @param at the place in `work` @returns whether there is any
+ */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function inMap(place: i32, n: i32): usize {
-  return <usize>(place < 0 ? 0 : place >= n ? n - 1 : place);
+function throughGlass(at: usize): bool {
+  const depth = load<f32>(at, 32);
+  const a = <usize>load<u32>(at, GLASS);
+  const b = a + <usize>load<u32>(at, GLASS_RIGHT);
+  const below = <usize>load<u32>(at, GLASS_BELOW);
+  const behindA = load<f32>(glassDepth + a) > depth;
+  const behindB = load<f32>(glassDepth + b) > depth;
+  const behindC = load<f32>(glassDepth + a + below) > depth;
+  const behindD = load<f32>(glassDepth + b + below) > depth;
+  if (!(behindA || behindB || behindC || behindD)) return false;
+  const fx = allAt(at + GLASS_FX);
+  const fy = allAt(at + GLASS_FY);
+  const top = mix(tintOf(behindA, a), tintOf(behindB, b), fx);
+  const bottom = mix(tintOf(behindC, a + below), tintOf(behindD, b + below), fx);
+  const passed = mul(mix(top, bottom, fy), all(1 / 255.0));
+  const lit = load<f32>(at, 48);
+  store<f32>(at, lit * f32x4.extract_lane(passed, 0), 48);
+  store<f32>(at, lit * f32x4.extract_lane(passed, 1), 64);
+  store<f32>(at, lit * f32x4.extract_lane(passed, 2), 80);
+  return true;
 }
 
-/** Adds what one texel lets through. @param at bytes from the start of the glass maps */
+/** What a texel of glass lets through, 0 … 255. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function passTexel(at: usize, depth: f64, weight: f64): void {
-  const colour: u32 = f(glassDepth + at) > depth ? load<u32>(glassTint + at) : 0xffffff;
-  passedR += <f64>(colour & 255) * weight;
-  passedG += <f64>((colour >> 8) & 255) * weight;
-  passedB += <f64>((colour >> 16) & 255) * weight;
+function tintOf(behind: bool, at: usize): v128 {
+  const colour: u32 = behind ? load<u32>(glassTint + at) : 0xffffff;
+  const codes = i32x4.splat(<i32>colour);
+  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(codes)));
 }
