@@ -1,11 +1,28 @@
 /** From sums of samples to display codes: lens, tone curve, rounding. Twins: core/frame/develop, core/film/tone. */
-import { f, two, whole } from './scenery';
+import {
+  add,
+  all,
+  firstHalves,
+  firstTwo,
+  greater,
+  lastHalves,
+  lastTwo,
+  lesser,
+  mix,
+  mul,
+  over,
+  pick,
+  root,
+  sub,
+  three,
+} from './four';
+import { f, two } from './scenery';
 
 /** Bytes of a pixel's sums. */
 const SUMS: usize = 64;
-const START: f64 = 0.8 - 0.04;
-const DESATURATION: f64 = 0.15;
-const CODE_STEPS: f64 = 16384;
+const START: f32 = 0.8 - 0.04;
+const DESATURATION: f32 = 0.15;
+const CODE_STEPS: f32 = 16384;
 
 /** Beauty is the sum of direct, bounce, reflection and emission, in this order, times a factor. */
 export function gatherBeauty(sums: usize, scale: f64, beauty: usize, from: i32, to: i32): void {
@@ -25,63 +42,70 @@ export function gatherBeauty(sums: usize, scale: f64, beauty: usize, from: i32, 
 let glow: usize = 0;
 let glowWidth: i32 = 0;
 let glowHeight: i32 = 0;
-let glowRg: v128 = f64x2.splat(0);
-let glowB: f64 = 0;
 
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function mix(a: v128, b: v128, k: v128): v128 {
-  return f64x2.add(a, f64x2.mul(f64x2.sub(b, a), k));
-}
-
-function glowAt(u: f64, v: f64): void {
-  const x = min<f64>(<f64>(glowWidth - 1), max<f64>(0, u * <f64>glowWidth - 0.5));
-  const y = min<f64>(<f64>(glowHeight - 1), max<f64>(0, v * <f64>glowHeight - 0.5));
+/** The glow of one pixel: red, green, blue. */
+function glowAt(u: f32, v: f32): v128 {
+  const x = min<f32>(<f32>(glowWidth - 1), max<f32>(0, u * <f32>glowWidth - 0.5));
+  const y = min<f32>(<f32>(glowHeight - 1), max<f32>(0, v * <f32>glowHeight - 0.5));
   const x0 = <i32>x;
   const y0 = <i32>y;
   const x1 = x0 + 1 < glowWidth ? x0 + 1 : x0;
   const y1 = y0 + 1 < glowHeight ? y0 + 1 : y0;
-  const fx = x - <f64>x0;
-  const fy = y - <f64>y0;
-  const a = glow + <usize>(y0 * glowWidth + x0) * 12;
-  const b = glow + <usize>(y0 * glowWidth + x1) * 12;
-  const c = glow + <usize>(y1 * glowWidth + x0) * 12;
-  const d = glow + <usize>(y1 * glowWidth + x1) * 12;
-  const k = f64x2.splat(fx);
-  glowRg = f64x2.add(
-    f64x2.mul(mix(two(a), two(b), k), f64x2.splat(1 - fy)),
-    f64x2.mul(mix(two(c), two(d), k), f64x2.splat(fy)),
+  const a = three(glow + <usize>(y0 * glowWidth + x0) * 12);
+  const b = three(glow + <usize>(y0 * glowWidth + x1) * 12);
+  const c = three(glow + <usize>(y1 * glowWidth + x0) * 12);
+  const d = three(glow + <usize>(y1 * glowWidth + x1) * 12);
+  const k = all(x - <f32>x0);
+  return mix(mix(a, b, k), mix(c, d, k), all(y - <f32>y0));
+}
+
+/** sRGB codes of four linear values, 0 … 255 with fractions. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function code(linear: v128, codes: usize): v128 {
+  const inside = lesser(greater(linear, all(0)), all(1));
+  // the last step of the table is that before its end
+  const p = lesser(mul(root(inside), all(CODE_STEPS)), all(CODE_STEPS - 0.0078125));
+  const i = i32x4.trunc_sat_f32x4_s(p);
+  const at = i32x4.shl(i, 2);
+  const a = v128.load64_lane(
+    codes + <usize>i32x4.extract_lane(at, 1),
+    v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 0)),
+    1,
   );
-  const ab = f(a + 8);
-  const cb = f(c + 8);
-  glowB = (ab + (f(b + 8) - ab) * fx) * (1 - fy) + (cb + (f(d + 8) - cb) * fx) * fy;
+  const b = v128.load64_lane(
+    codes + <usize>i32x4.extract_lane(at, 3),
+    v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 2)),
+    1,
+  );
+  const low = v128.shuffle<i32>(a, b, 0, 2, 4, 6);
+  const high = v128.shuffle<i32>(a, b, 1, 3, 5, 7);
+  const found = mix(low, high, sub(p, f32x4.convert_i32x4_s(i)));
+  return pick(f32x4.ge(linear, all(1)), all(255), v128.and(found, f32x4.gt(linear, all(0))));
 }
 
+/** Four numbers of 0 … 1 that go with four whole ones: core/math/random, `pcg`. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function code(linear: f64, codes: usize): f64 {
-  if (!(linear > 0)) return 0;
-  if (linear >= 1) return 255;
-  const p = sqrt<f64>(linear) * CODE_STEPS;
-  const floored = floor<f64>(p);
-  const i = whole(floored);
-  const at = codes + (<usize>i << 2);
-  const low = f(at);
-  return low + (f(at + 4) - low) * (p - floored);
+function noise(value: v128): v128 {
+  const state = i32x4.add(i32x4.mul(value, i32x4.splat(747796405)), i32x4.splat(-1403630843));
+  // shifts by what the highest four bits say, and four
+  let far = i32x4.shr_u(state, 4);
+  far = pick(i32x4.shr_s(state, 31), i32x4.shr_u(far, 8), far);
+  far = pick(i32x4.shr_s(i32x4.shl(state, 1), 31), i32x4.shr_u(far, 4), far);
+  far = pick(i32x4.shr_s(i32x4.shl(state, 2), 31), i32x4.shr_u(far, 2), far);
+  far = pick(i32x4.shr_s(i32x4.shl(state, 3), 31), i32x4.shr_u(far, 1), far);
+  const word = i32x4.mul(v128.xor(far, state), i32x4.splat(277803737));
+  const bits = i32x4.shr_u(v128.xor(i32x4.shr_u(word, 22), word), 8);
+  return mul(f32x4.convert_i32x4_s(bits), all(1 / 16777216.0));
 }
 
+/** Display codes of four pixels in one channel. @param noisy numbers for rounding at random */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function noise(value: i32): f64 {
-  const state = value * 747796405 - 1403630843;
-  const word = ((state >>> ((state >>> 28) + 4)) ^ state) * 277803737;
-  return <f64>(((word >>> 22) ^ word) >>> 8) / 16777216;
-}
-
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function put(at: usize, value: f64): void {
-  store<u8>(at, value < 255 ? <u8>whole(floor<f64>(value)) : 255);
+function rounded(linear: v128, codes: usize, dither: bool, noisy: v128): v128 {
+  const value = add(code(linear, codes), dither ? noise(noisy) : all(0.5));
+  return i32x4.trunc_sat_f32x4_s(lesser(value, all(255)));
 }
 
 /**
@@ -97,10 +121,10 @@ export function encodeRows(
   height: i32,
   from: i32,
   to: i32,
-  bloom: f64,
+  bloom: f32,
   glow_: usize,
-  vignette: f64,
-  slope2: f64,
+  vignette: f32,
+  slope2: f32,
   neutral: i32,
   dither: i32,
   codes: usize,
@@ -108,51 +132,75 @@ export function encodeRows(
   glow = glow_;
   glowWidth = max<i32>(1, width >> 1);
   glowHeight = max<i32>(1, height >> 1);
+  const one = all(1);
   for (let y = from; y < to; y++) {
-    for (let x = 0; x < width; x++) {
+    for (let next = 0; next < width; next += 4) {
+      // the last four may lie partly over those before: they become the same again
+      const x = max<i32>(0, min<i32>(next, width - 4));
       const i = y * width + x;
       const p = beauty + <usize>i * 12;
-      let r = f(p);
-      let g = f(p + 4);
-      let b = f(p + 8);
+      const rgbr = v128.load(p);
+      const gbrg = v128.load(p, 16);
+      const brgb = v128.load(p, 32);
+      let r = v128.shuffle<i32>(v128.shuffle<i32>(rgbr, gbrg, 0, 3, 6, 0), brgb, 0, 1, 2, 5);
+      let g = v128.shuffle<i32>(v128.shuffle<i32>(rgbr, gbrg, 1, 4, 7, 0), brgb, 0, 1, 2, 6);
+      let b = v128.shuffle<i32>(v128.shuffle<i32>(rgbr, gbrg, 2, 5, 0, 0), brgb, 0, 1, 4, 7);
       if (bloom > 0) {
-        glowAt((<f64>x + 0.5) / <f64>width, (<f64>y + 0.5) / <f64>height);
-        r += (f64x2.extract_lane(glowRg, 0) - r) * bloom;
-        g += (f64x2.extract_lane(glowRg, 1) - g) * bloom;
-        b += (glowB - b) * bloom;
+        const v = (<f32>y + 0.5) / <f32>height;
+        const u = (<f32>x + 0.5) / <f32>width;
+        const step: f32 = 1 / <f32>width;
+        const g0 = glowAt(u, v);
+        const g1 = glowAt(u + step, v);
+        const g2 = glowAt(u + 2 * step, v);
+        const g3 = glowAt(u + 3 * step, v);
+        const share = all(bloom);
+        r = mix(r, firstHalves(firstTwo(g0, g1), firstTwo(g2, g3)), share);
+        g = mix(g, lastHalves(firstTwo(g0, g1), firstTwo(g2, g3)), share);
+        b = mix(b, firstHalves(lastTwo(g0, g1), lastTwo(g2, g3)), share);
       }
       if (vignette > 0) {
-        const dx = <f64>x + 0.5 - <f64>width / 2;
-        const dy = <f64>y + 0.5 - <f64>height / 2;
-        const cos2 = 1 / (1 + (dx * dx + dy * dy) * slope2);
-        const k = 1 + (cos2 * cos2 - 1) * vignette;
-        r *= k;
-        g *= k;
-        b *= k;
+        const dx = add(all(<f32>x + 0.5 - <f32>width / 2), f32x4(0, 1, 2, 3));
+        const dy = <f32>y + 0.5 - <f32>height / 2;
+        const cos2 = over(one, add(one, mul(add(mul(dx, dx), all(dy * dy)), all(slope2))));
+        const k = add(one, mul(sub(mul(cos2, cos2), one), all(vignette)));
+        r = mul(r, k);
+        g = mul(g, k);
+        b = mul(b, k);
       }
       if (neutral) {
         // Khronos PBR Neutral
-        const low = r < g ? (r < b ? r : b) : g < b ? g : b;
-        const offset = low < 0.08 ? low - 6.25 * low * low : 0.04;
-        r -= offset;
-        g -= offset;
-        b -= offset;
-        const peak = r > g ? (r > b ? r : b) : g > b ? g : b;
-        if (!(peak < START)) {
-          const d: f64 = 1 - START;
-          const newPeak = 1 - (d * d) / (peak + d - START);
-          const s = newPeak / peak;
-          const k = 1 - 1 / (DESATURATION * (peak - newPeak) + 1);
-          r = r * s * (1 - k) + newPeak * k;
-          g = g * s * (1 - k) + newPeak * k;
-          b = b * s * (1 - k) + newPeak * k;
+        const low = lesser(lesser(b, g), r);
+        const offset = pick(f32x4.lt(low, all(0.08)), sub(low, mul(mul(low, low), all(6.25))), all(0.04));
+        r = sub(r, offset);
+        g = sub(g, offset);
+        b = sub(b, offset);
+        const peak = greater(greater(b, g), r);
+        const bright = f32x4.ge(peak, all(START));
+        if (v128.any_true(bright)) {
+          const d: f32 = 1 - START;
+          const newPeak = sub(one, over(all(d * d), add(peak, all(d - START))));
+          const s = over(newPeak, peak);
+          const k = sub(one, over(one, add(mul(sub(peak, newPeak), all(DESATURATION)), one)));
+          r = pick(bright, mix(mul(r, s), newPeak, k), r);
+          g = pick(bright, mix(mul(g, s), newPeak, k), g);
+          b = pick(bright, mix(mul(b, s), newPeak, k), b);
         }
       }
-      const to4 = display + (<usize>i << 2);
-      put(to4, code(r, codes) + (dither ? noise(i * 3) : 0.5));
-      put(to4 + 1, code(g, codes) + (dither ? noise(i * 3 + 1) : 0.5));
-      put(to4 + 2, code(b, codes) + (dither ? noise(i * 3 + 2) : 0.5));
-      store<u8>(to4, 255, 3);
+      const places = i32x4.add(i32x4.splat(i * 3), i32x4(0, 3, 6, 9));
+      const red = rounded(r, codes, dither != 0, places);
+      const green = rounded(g, codes, dither != 0, i32x4.add(places, i32x4.splat(1)));
+      const blue = rounded(b, codes, dither != 0, i32x4.add(places, i32x4.splat(2)));
+      const colour = v128.or(v128.or(red, i32x4.shl(green, 8)), v128.or(i32x4.shl(blue, 16), i32x4.splat(-16777216)));
+      const out = display + (<usize>i << 2);
+      if (width >= 4) v128.store(out, colour);
+      else storeFew(out, colour, width);
     }
   }
+}
+
+/** Stores fewer than four pixels. */
+function storeFew(out: usize, colour: v128, count: i32): void {
+  v128.store32_lane(out, colour, 0);
+  if (count > 1) v128.store32_lane(out, colour, 1, 4);
+  if (count > 2) v128.store32_lane(out, colour, 2, 8);
 }
