@@ -58,6 +58,9 @@ function scene() {
   addNode(source, { light: source.lights.push(light('sun', 3, { castsShadow: true })) - 1, rotation: DOWN });
   const lamp = light('area', 4, { shape: 'square', width: 0.6, castsShadow: true });
   addNode(source, { translation: [0.4, 2.2, 0.2], rotation: DOWN, light: source.lights.push(lamp) - 1 });
+  // just above the glass: neighbours on the floor see it through the maps of different directions
+  const bulb = light('point', 3, { castsShadow: true });
+  addNode(source, { translation: [0.3, 1, 0.1], light: source.lights.push(bulb) - 1 });
   return toShared(packScene(compileScene(source)));
 }
 

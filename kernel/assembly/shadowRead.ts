@@ -242,7 +242,8 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
   litR = pick(here, one, litR);
   litG = pick(here, one, litG);
   litB = pick(here, one, litB);
-  const lanes = i32x4.bitmask(v128.and(here, within));
+  const reached = v128.and(here, within);
+  const lanes = i32x4.bitmask(reached);
   if (lanes == 0) return;
   v128.store(work, u);
   v128.store(work, v, 16);
@@ -256,10 +257,13 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
     const at = work + (i << 2);
     store<f32>(at, <f32>filtered(view, side, f(at), f(at + 16), f(at + 32), taps, spacing, many), 48);
   }
-  litR = litG = litB = v128.load(work, 48);
+  // the others keep their colours
+  litR = v128.load(work, 48);
+  litG = pick(reached, litR, litG);
+  litB = pick(reached, litR, litB);
   if (glassDepth == 0) return;
-  v128.store(work, litR, 64);
-  v128.store(work, litR, 80);
+  v128.store(work, litG, 64);
+  v128.store(work, litB, 80);
   glassAround(view, side, u, v);
   let coloured = false;
   for (let i: usize = 0; i < 4; i++) {
