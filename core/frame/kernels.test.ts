@@ -3,13 +3,14 @@ import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
 import type { MaterialSource, TextureUse, Wrap } from '../scene/source';
-import { addNode, cameraAt, DOWN, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
+import { addNode, cameraAt, DOWN, environment, light, mapCamera, MATTE, quad, sceneOf } from '../testing/scenes';
+import type { CameraView } from '../scene/camera';
 import type { FrameViews } from './frameMemory';
 import { createLocalPort } from './localPort';
 import { RenderPool } from './renderPool';
 
-/** A floor under a cut-out sheet, a sheet of blue glass and a solid one, lit by sun, lamp and sky. */
-function scene() {
+/** A floor under a cut-out sheet, a sheet of blue glass and a solid one, lit by sun, lamp and sky. @param away from the origin */
+function scene(away: readonly number[] = [0, 0, 0]) {
   const holes = new Uint8Array(32 * 32 * 4);
   for (let i = 0; i < 32 * 32; i++) holes.set([200, 220, 160, (((i % 32) >> 2) + (i >> 7)) % 2 === 0 ? 255 : 0], i * 4);
   const leaf: MaterialSource = {
@@ -61,6 +62,7 @@ function scene() {
   // just above the glass: neighbours on the floor see it through the maps of different directions
   const bulb = light('point', 3, { castsShadow: true });
   addNode(source, { translation: [0.3, 1, 0.1], light: source.lights.push(bulb) - 1 });
+  for (const { translation: t } of source.nodes) for (let k = 0; k < 3; k++) t[k] += away[k];
   return toShared(packScene(compileScene(source)));
 }
 
@@ -68,14 +70,24 @@ function scene() {
 const SKY = { width: 16, height: 8, rgb: Float32Array.from({ length: 16 * 8 * 3 }, (_, i) => ((i * 7) % 13) / 5) };
 const UNDER_SKY = { ...environment(1), kind: 'picture', picture: 'sky', rotationDeg: 30 } as const;
 
-async function frame(kernels: boolean, values: TierValues, sky = false): Promise<FrameViews> {
+/** What is asked for besides settings. */
+interface Asked {
+  sky?: boolean;
+  camera?: CameraView;
+  /** Where the scene stands. */
+  away?: readonly number[];
+}
+
+async function frame(kernels: boolean, values: TierValues, asked: Asked = {}): Promise<FrameViews> {
+  const { sky = false, away = [0, 0, 0] } = asked;
   const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
-  const { lights } = pool.setScene('s', scene()).meta;
+  const { lights } = pool.setScene('s', scene(away)).meta;
   pool.setPicture('sky', SKY);
   const all = { 'output.width': 96, 'output.height': 64, 'samples.pixel': 4, 'lens.tone': 'none', ...values };
   const recipe = resolveRecipe({ name: 't', draft: all, final: {} }, 'draft');
   const aperture = values.lens ? { radius: 0.05, focus: 2, blades: 6 } : undefined;
-  const camera = { ...cameraAt([1.6, 1.9, 1.8], [0, 0.4, 0]), aperture };
+  const [x, y, z] = away;
+  const camera = asked.camera ?? { ...cameraAt([1.6 + x, 1.9 + y, 1.8 + z], [x, 0.4 + y, z]), aperture };
   const request = { sceneId: 's', recipe, camera, timeSeconds: 0, seed: 3 };
   if (sky) Object.assign(request, { lighting: { lights, environment: UNDER_SKY } });
   return (await pool.render(request).promise).views;
@@ -134,7 +146,7 @@ function expectAlike(a: FrameViews, b: FrameViews): void {
 
 describe('compiled and plain loops', () => {
   it('agree under the picture of a sky', async () => {
-    const [a, b] = [await frame(true, {}, true), await frame(false, {}, true)];
+    const [a, b] = [await frame(true, {}, { sky: true }), await frame(false, {}, { sky: true })];
     const without = await frame(true, {});
     expect(countOther(a.beauty, without.beauty)).toBeGreaterThan(1000);
     expectAlike(a, b);
@@ -144,6 +156,21 @@ describe('compiled and plain loops', () => {
     const [a, b] = [await frame(true, values), await frame(false, values)];
     expect(a.beauty.some((x) => x > 0)).toBe(true);
     expectAlike(a, b);
+  });
+
+  it.each<[string, Asked]>([
+    ['through a parallel lens', { camera: mapCamera(4, 1.4) }],
+    ['straight down', { camera: cameraAt([0, 3, 0.001], [0, 0, 0]) }],
+    // floats tell a thousandth of a metre here, and the loops tell places from the camera
+    ['ten kilometres from the origin', { away: [8192, 16, -6144] }],
+  ])('see the same and light it alike %s', async (_name, asked) => {
+    expectAlike(await frame(true, {}, asked), await frame(false, {}, asked));
+  });
+
+  it('are as good far from the origin as near it', async () => {
+    const [near, far] = [await frame(true, {}), await frame(true, {}, { away: [8192, 16, -6144] })];
+    // corners are on other thousandths of a metre there
+    expect(countApart(far.beauty, near.beauty, 0.02) / near.beauty.length).toBeLessThan(0.05);
   });
 
   it.each<[string, TierValues]>([
