@@ -525,17 +525,17 @@ export function drawSheets(
     const material = <usize>load<u16>(triangleMaterial + (<usize>t << 1));
     if (<i32>load<u8>(kinds + material) != glass) continue;
     const tint = v128.load(tints + (material << 4));
-    if (f32x4.extract_lane(tint, 0) < 0 || !whiteCorners(t)) {
-      store<i32>(left + (<usize>others << 2), t);
-      others++;
-      continue;
-    }
     const box = boxes + (<usize>t << 3);
     const fromX = max<i32>(<i32>load<i16>(box), x0);
     const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
     const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
     const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
     if (fromX >= toX || fromY >= toY || !setEdges(t)) continue;
+    if (f32x4.extract_lane(tint, 0) < 0 || !whiteCorners(t)) {
+      store<i32>(left + (<usize>others << 2), t);
+      others++;
+      continue;
+    }
     const wide = toX - fromX > 8;
     const va0 = f64x2.splat(a0);
     const va1 = f64x2.splat(a1);
@@ -581,22 +581,36 @@ export function drawSheets(
         const z = f64x2.add(f64x2.add(f64x2.mul(vaz, px), vz), vcz);
         const solid = f64x2.promote_low_f32x4(v128.load64_zero(map + at));
         const before = v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, solid));
-        const lanes = i64x2.bitmask(before);
-        if (lanes & 1) tintTexel(f64x2.extract_lane(z, 0), depth + at, colour + at, tint);
-        if (lanes & 2) tintTexel(f64x2.extract_lane(z, 1), depth + at + 4, colour + at + 4, tint);
+        if (!v128.any_true(before)) continue;
+        const nearest = f64x2.promote_low_f32x4(v128.load64_zero(depth + at));
+        const nearer = f64x2.gt(v128.and(z, before), nearest);
+        const depths = f32x4.demote_f64x2_zero(v128.bitselect(z, nearest, nearer));
+        const was = v128.load64_zero(colour + at);
+        const colours = v128.bitselect(tinted(was, tint), was, v128.shuffle<i32>(before, before, 0, 2, 0, 2));
+        // behind the last texel begins the square of another thread
+        if (x + 1 < x1) {
+          v128.store64_lane(depth + at, depths, 0);
+          v128.store64_lane(colour + at, colours, 0);
+        } else {
+          v128.store32_lane(depth + at, depths, 0);
+          v128.store32_lane(colour + at, colours, 0);
+        }
       }
     }
   }
   return others;
 }
 
-/** A sheet at a depth before what is solid colours the light of a texel. */
+/** The colours of two texels, four bytes each, times a tint. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function tintTexel(z: f64, depth: usize, colour: usize, tint: v128): void {
-  if (z > f(depth)) store<f32>(depth, <f32>z);
-  const was = i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(colour)));
-  const dimmed = f32x4.add(f32x4.mul(f32x4.convert_i32x4_u(was), tint), f32x4.splat(0.5));
-  const codes = i16x8.narrow_i32x4_u(i32x4.trunc_sat_f32x4_u(dimmed), i32x4.splat(0));
-  v128.store32_lane(colour, i8x16.narrow_i16x8_u(codes, codes), 0);
+function tinted(colours: v128, tint: v128): v128 {
+  const codes = i16x8.extend_low_i8x16_u(colours);
+  const half = f32x4.splat(0.5);
+  const one = f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(codes));
+  const two = f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(codes));
+  const first = i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(one, tint), half));
+  const second = i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(two, tint), half));
+  const both = i16x8.narrow_i32x4_u(first, second);
+  return i8x16.narrow_i16x8_u(both, both);
 }
