@@ -102,6 +102,26 @@ export const rasterBrowser: Bench = {
   },
 };
 
+/** A page that notes when its first picture stood on the screen, milliseconds since 1970. */
+interface PaintedPage {
+  painted?: number;
+}
+
+/** Runs in the page before anything else. */
+function notePainted(): void {
+  const watch = new MutationObserver(() => {
+    if (!document.querySelector('[data-testid=picture] canvas')) return;
+    watch.disconnect();
+    // the first frame comes before painting, the second after
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() => {
+        (window as unknown as PaintedPage).painted = Date.now();
+      }),
+    );
+  });
+  watch.observe(document, { subtree: true, childList: true });
+}
+
 export const interaction: Bench = {
   name: 'interaction',
   async run() {
@@ -112,10 +132,12 @@ export const interaction: Bench = {
       for (let i = 0; i < 3; i++) {
         const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
         const fresh = await context.newPage();
-        const start = performance.now();
+        await fresh.addInitScript(notePainted);
+        const start = Date.now();
         await fresh.goto(server.url);
-        await fresh.waitForSelector('[data-testid=picture] canvas');
-        loads.push(performance.now() - start);
+        // told by the page itself: a driver that looks from outside notices up to a third of a second later
+        const painted = await fresh.waitForFunction(() => (window as unknown as PaintedPage).painted);
+        loads.push((await painted.jsonValue())! - start);
         await context.close();
       }
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -6,6 +6,7 @@ import { exposedBy } from '@daxel/core/light/rig';
 import type { ViewMode } from '@daxel/core/raster/views';
 import { useDocument } from '../stores/document';
 import { useNotices } from '../stores/notices';
+import { painted } from './painted';
 import { useCamera } from './useCamera';
 import { useLighting } from './useLighting';
 import { usePreview, type Wish } from './usePreview';
@@ -59,7 +60,12 @@ export function useStage(shotId: Ref<string>, { draws = true } = {}) {
     return { ...shown.value, ...sketched, recipe, lighting: { lights, environment }, view: view.value };
   });
   const preview = usePreview(draws ? lit : ref(null));
-  watch(preview.picture, (picture) => picture && sketchDrawn());
+  // the rest of a scene is so much that the page would not come to painting while it arrives
+  watch(preview.picture, async (picture) => {
+    if (!picture) return;
+    await painted();
+    sketchDrawn();
+  });
   /** What is measured or drawn beside the picture waits until all of the scene is there. */
   const whole = <T>(wanted: Ref<T>) => computed(() => (sketch.value ? null : wanted.value));
   return {

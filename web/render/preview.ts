@@ -79,7 +79,11 @@ export class Preview {
     if (coarseOnly || !quickly) {
       const alike = coarseRecipe(recipe);
       // maps that no better picture will use need not be as fine
-      const quick = { ...alike, 'shadows.resolution': Math.min(512, alike['shadows.resolution'] as number) };
+      const quick = {
+        ...alike,
+        'shadows.resolution': Math.min(512, alike['shadows.resolution'] as number),
+        'shadows.localResolution': Math.min(256, alike['shadows.localResolution'] as number),
+      };
       const coarse = await this.pool.render({ ...request, recipe: coarseOnly ? quick : alike }).promise;
       this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true), coarse);
       if (this.next || coarseOnly) return;
