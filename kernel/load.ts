@@ -100,9 +100,29 @@ export interface KernelExports {
   flipOpponents(rgb: number, count: number, light: number, red: number, blue: number): void;
   flipColors(a: number, b: number, stride: number, count: number, largest: number, out: number): void;
   flipTogether(color: number, edgeA: number, edgeB: number, pointA: number, pointB: number, count: number): void;
-  scalePlane(plane: number, count: number, factor: number, term: number, out: number): void;
-  mixPlanes(a: number, b: number, count: number, ofA: number, ofB: number): void;
-  lengths(a: number, b: number, count: number): void;
+  flipFeatures(
+    plane: number,
+    edges: number,
+    points: number,
+    width: number,
+    height: number,
+    weights: number,
+    radius: number,
+    line: number,
+    strips: number,
+  ): void;
+  flipBlurs(
+    plane: number,
+    out: number,
+    width: number,
+    height: number,
+    weights: number,
+    radius: number,
+    shareA: number,
+    shareB: number,
+    line: number,
+    strips: number,
+  ): void;
   filterBoth(
     source: number,
     out: number,

@@ -5,7 +5,6 @@ import {
   col,
   COLUMN,
   DIFFUSE,
-  FACING,
   fourOf,
   fours,
   LIVE,

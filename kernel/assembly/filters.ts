@@ -80,10 +80,10 @@ function block(to: usize, centre: usize, step: usize, middle: usize, radius: i32
   v128.store(to, d, 48);
 }
 
-/** One filtered row. @param line width + 2 · radius + 16 numbers to work in */
+/** Copies a row to where its ends go on. @param line width + 2 · radius + 16 numbers @returns its first pixel there */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function filterRow(row: usize, to: usize, width: i32, middle: usize, radius: i32, kind: i32, line: usize): void {
+export function padRow(row: usize, width: i32, radius: i32, line: usize): usize {
   const start = line + (<usize>radius << 2);
   const first = v128.load32_splat(row);
   const last = v128.load32_splat(row + (<usize>(width - 1) << 2));
@@ -91,6 +91,14 @@ function filterRow(row: usize, to: usize, width: i32, middle: usize, radius: i32
   for (let i = 0; i < radius; i += 4) v128.store(line + (<usize>i << 2), first);
   memory.copy(start, row, <usize>width << 2);
   for (let i = 0; i < radius + BLOCK; i += 4) v128.store(start + (<usize>(width + i) << 2), last);
+  return start;
+}
+
+/** One filtered row. @param line as for `padRow` */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function filterRow(row: usize, to: usize, width: i32, middle: usize, radius: i32, kind: i32, line: usize): void {
+  const start = padRow(row, width, radius, line);
   for (let next = 0; next < width; next += BLOCK) {
     const at = <usize>blockAt(next, width) << 2;
     block(to + at, start + at, 4, middle, radius, kind);
@@ -121,7 +129,7 @@ export function filterRows(
 }
 
 /** Rows that `filterBoth` filters down at once. */
-const STRIP: i32 = 16;
+export const STRIP: i32 = 16;
 
 /**
  * Filters along rows, and what comes of it along columns, for some rows: strip by strip, so that what stands in between

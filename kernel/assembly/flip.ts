@@ -70,7 +70,7 @@ function unit(v: v128): v128 {
 }
 
 /**
- * Linear rgb, three numbers a pixel, to planes of luminance, red against green, blue against yellow.
+ * Linear rgb, three numbers a pixel, to planes of luminance (0 … 1), red against green, blue against yellow.
  * @param rgb 9 more numbers may be read @param light, red, blue 3 more numbers may be written
  */
 export function flipOpponents(rgb: usize, count: i32, light: usize, red: usize, blue: usize): void {
@@ -90,7 +90,7 @@ export function flipOpponents(rgb: usize, count: i32, light: usize, red: usize, 
     const y = dot3(r, g, b, 0.2126390059, 0.7151686788, 0.0721923154);
     const z = dot3(r, g, b, <f32>0.0193308187 / WHITE_Z, <f32>0.1191947798 / WHITE_Z, <f32>0.9505321522 / WHITE_Z);
     const at = <usize>i << 2;
-    v128.store(light + at, f32x4.sub(f32x4.mul(splat(116), y), splat(16)));
+    v128.store(light + at, y);
     v128.store(red + at, f32x4.mul(splat(500), f32x4.sub(x, y)));
     v128.store(blue + at, f32x4.mul(splat(200), f32x4.sub(y, z)));
   }
@@ -111,8 +111,7 @@ function dot3(r: v128, g: v128, b: v128, a: f32, c: f32, d: f32): v128 {
 }
 
 /** Filtered opponent numbers to the perceptual space, into `labL`, `labA`, `labB`. */
-function toLab(light: v128, red: v128, blue: v128): void {
-  const y0 = f32x4.mul(f32x4.add(light, splat(16)), splat(1.0 / 116.0));
+function toLab(y0: v128, red: v128, blue: v128): void {
   const x0 = f32x4.mul(f32x4.add(f32x4.mul(red, splat(1.0 / 500.0)), y0), splat(WHITE_X));
   const z0 = f32x4.mul(f32x4.sub(y0, f32x4.mul(blue, splat(1.0 / 200.0))), splat(WHITE_Z));
   const r = clamp(dot3(x0, y0, z0, 3.2409699419, -1.5373831776, -0.4986107603));
@@ -153,33 +152,6 @@ export function flipColors(a: usize, b: usize, stride: usize, count: i32, larges
     const small = f32x4.mul(d, splat(low));
     const large = f32x4.add(splat(0.95), f32x4.mul(f32x4.sub(d, splat(bend)), splat(high)));
     v128.store(out + at, v128.bitselect(small, large, f32x4.lt(d, splat(bend))));
-  }
-}
-
-/** Plane · factor + term. */
-export function scalePlane(plane: usize, count: i32, factor: f32, term: f32, out: usize): void {
-  for (let i = 0; i < count; i += 4) {
-    const at = <usize>i << 2;
-    v128.store(out + at, f32x4.add(f32x4.mul(v128.load(plane + at), splat(factor)), splat(term)));
-  }
-}
-
-/** Sum of two planes with weights, into the first. */
-export function mixPlanes(a: usize, b: usize, count: i32, ofA: f32, ofB: f32): void {
-  for (let i = 0; i < count; i += 4) {
-    const at = <usize>i << 2;
-    const mixed = f32x4.add(f32x4.mul(v128.load(a + at), splat(ofA)), f32x4.mul(v128.load(b + at), splat(ofB)));
-    v128.store(a + at, mixed);
-  }
-}
-
-/** √(a² + b²), into the first. */
-export function lengths(a: usize, b: usize, count: i32): void {
-  for (let i = 0; i < count; i += 4) {
-    const at = <usize>i << 2;
-    const x = v128.load(a + at);
-    const y = v128.load(b + at);
-    v128.store(a + at, f32x4.sqrt(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y))));
   }
 }
 

@@ -1,6 +1,6 @@
 /** Direct light of a row's surfaces, a light at a time. Twin: core/raster/lighting. */
 import { faceIrradiance } from './areaLight';
-import { add, all, allAt, dot, greater, lesser, mix, mul, over, pick, root, sub } from './four';
+import { add, all, allAt, dot, greater, lesser, mix, mul, over, root, sub } from './four';
 import {
   AREA,
   ARRIVES,

@@ -24,7 +24,6 @@ import {
   ROUGHNESS,
   TRANSMISSION,
   TRIANGLE,
-  work,
 } from './row';
 import { colors, corner, f, reflectanceTable, steady, tangents, uvs } from './scenery';
 import { inverseAt, KEPT_MATERIAL, KEPT_SIDE, KEPT_WHITE, keptOf, slopesOf, weightsAt } from './surface';

@@ -1,5 +1,5 @@
 /** Where a row's pixels meet their triangles: place, normal, direction to the eye. Twin: core/raster/surface. */
-import { add, all, allAt, dot, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, over, pick, root, sub, three } from './four';
+import { add, all, dot, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, over, pick, root, sub, three } from './four';
 import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, POSITION, put, TRIANGLE, VIEW, work } from './row';
 import { colors, corner, f, isWhite, materials, normals, positions, triangleMaterial } from './scenery';
 
@@ -8,8 +8,7 @@ const MATERIAL_BYTES: usize = 288;
 /** Triangles whose edge functions are kept, each of 256 bytes: neighbours in rows and columns mostly share them. */
 const KEPT: i32 = 64;
 const KEPT_SHIFT: usize = 8;
-/** The second and third edge function side by side, then the sum of all three: doubles. */
-const EDGES: usize = 0;
+/** Behind the second and third edge function side by side the sum of all three: doubles. */
 const EDGES_SUM: usize = 48;
 const KEPT_TRIANGLE: usize = 72;
 /** What is the same all over it: the true normal on the side that is seen, corners and their normals, a vector each. */
@@ -167,7 +166,7 @@ function keep(at: usize, t: i32): void {
   store<f32>(at, side, KEPT_SIDE);
 }
 
-/** Change of a triangle's corner weights along the picture, at a place with these weights: quotient rule. */
+/** Change of the weights of a triangle's corners across or down the picture, at a place with these weights: quotient rule. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function slopesOf(at: usize, weights: v128, inverse: f64, down: bool): v128 {

@@ -10,22 +10,25 @@ const bound = (() => {
 const numbers = new Float32Array(bound.memory.buffer);
 const OUT = 8 * ROWS;
 
-/** Scales a plane of a number a row, noting which parts there were. */
-function scale(team: RowTeam, factor: number, most?: number): [number, number, number][] {
+/** Makes halves of a plane of a number a row, noting which parts there were. */
+function halve(team: RowTeam, factor: number, most?: number): [number, number, number][] {
   const parts: [number, number, number][] = [];
-  for (let i = 0; i < ROWS; i++) numbers[i] = i;
-  numbers.fill(-1, OUT / 4, OUT / 4 + ROWS);
+  for (let i = 0; i < ROWS; i++) numbers[i] = i * factor;
+  const halves = new Uint16Array(bound.memory.buffer, OUT, ROWS);
+  bound.loops.toHalves(0, OUT, ROWS);
+  const whole = [...halves];
+  halves.fill(0xffff);
   team.rows(
-    'scalePlane',
+    'toHalves',
     ROWS,
     4,
     (from, to, part) => {
       parts.push([from, to, part]);
-      return [from * 4, to - from, factor, 1, OUT + from * 4];
+      return [from * 4, OUT + from * 2, to - from];
     },
     most,
   );
-  for (let i = 0; i < ROWS; i++) expect(numbers[OUT / 4 + i]).toBe(i * factor + 1);
+  expect([...halves]).toEqual(whole);
   return parts;
 }
 /** A helper that says it is there, but never takes a part: asleep, or on a processor that others have. */
@@ -42,12 +45,12 @@ function sleeper(ready: boolean) {
 
 describe('loops on rows', () => {
   it('are done whole by who has no helper, or one that has not started', () => {
-    expect(scale(new RowTeam(bound), 2)).toEqual([[0, ROWS, 0]]);
+    expect(halve(new RowTeam(bound), 2)).toEqual([[0, ROWS, 0]]);
     const { spawn, started } = sleeper(false);
     const team = new RowTeam(bound, spawn);
     team.meet();
     expect(isReady(started[0])).toBe(false);
-    expect(scale(team, 3)).toEqual([[0, ROWS, 0]]);
+    expect(halve(team, 3)).toEqual([[0, ROWS, 0]]);
   });
 
   it('are cut into parts that meet each other, each beginning at a multiple of the step', () => {
@@ -56,7 +59,7 @@ describe('loops on rows', () => {
     team.meet();
     expect(isReady(started[0])).toBe(true);
     for (const most of [2, 4, undefined]) {
-      const parts = scale(team, 5, most);
+      const parts = halve(team, 5, most);
       expect(parts.length).toBeLessThanOrEqual(most ?? PARTS);
       expect(parts.length).toBeGreaterThan(1);
       parts.forEach(([from, , part], n) => {
@@ -72,7 +75,7 @@ describe('loops on rows', () => {
     const { spawn } = sleeper(true);
     const team = new RowTeam(bound, spawn);
     team.meet();
-    for (let n = 1; n < 40; n++) scale(team, n);
+    for (let n = 1; n < 40; n++) halve(team, n);
   });
 
   it('end with their helper', () => {
