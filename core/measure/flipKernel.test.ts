@@ -30,6 +30,19 @@ describe('compiled FLIP', () => {
     }
   });
 
+  it.each([
+    [3, 9],
+    [7, 30],
+    [8, 3],
+    [17, 40],
+  ])('agrees with it on small pictures too: %s × %s', (width, height) => {
+    const [a, b] = [0, 1].map(() => Float32Array.from({ length: width * height * 3 }, () => random()));
+    const ours = compiledFlip(a, b, width, height, PIXELS_PER_DEGREE, largestDifference())!;
+    const twin = plainFlip(a, b, width, height);
+    expect(ours.length).toBe(width * height);
+    ours.forEach((v, i) => expect(Math.abs(v - twin[i])).toBeLessThan(2e-3));
+  });
+
   it('is nothing for the same picture, and takes what is no number for dark', () => {
     const a = pictures[0][1];
     expect(Math.max(...flipMap(a, a, W, H))).toBe(0);

@@ -1,5 +1,22 @@
 /** Light that a row's surfaces take from all around: bounce and reflection. Twin: core/raster/lighting, core/math/sh. */
-import { add, all, allAt, dot, greater, lesser, mix, mul, over, pick, sub, three } from './four';
+import {
+  add,
+  all,
+  allAt,
+  dot,
+  firstHalves,
+  firstTwo,
+  greater,
+  lastHalves,
+  lastTwo,
+  lesser,
+  mix,
+  mul,
+  over,
+  pick,
+  sub,
+  three,
+} from './four';
 import {
   BOUNCE,
   col,
@@ -161,11 +178,11 @@ function mapAt(a: usize, x: v128, y: v128, z: v128, roughness: v128): void {
   const e1 = v128.load(work, 80);
   const e2 = v128.load(work, 96);
   const e3 = v128.load(work, 112);
-  const low = v128.shuffle<i32>(e0, e1, 0, 4, 1, 5);
-  const high = v128.shuffle<i32>(e2, e3, 0, 4, 1, 5);
-  red = v128.shuffle<i64>(low, high, 0, 2);
-  green = v128.shuffle<i64>(low, high, 1, 3);
-  blue = v128.shuffle<i32>(v128.shuffle<i32>(e0, e1, 2, 6, 3, 7), v128.shuffle<i32>(e2, e3, 2, 6, 3, 7), 0, 1, 4, 5);
+  const low = firstTwo(e0, e1);
+  const high = firstTwo(e2, e3);
+  red = firstHalves(low, high);
+  green = lastHalves(low, high);
+  blue = firstHalves(lastTwo(e0, e1), lastTwo(e2, e3));
   if (!sharp) return;
   const smooth = v128.and(f32x4.lt(roughness, all(SHARP_ROUGHNESS)), v128.load(a + LIVE));
   if (v128.any_true(smooth)) sharpen(smooth, x, y, z, roughness);

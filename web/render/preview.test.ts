@@ -182,4 +182,22 @@ describe('the preview', () => {
       expect(coarse[id]).toBe(full[id]);
     }
   });
+
+  it('draws coarse maps where no better picture will use them, and stops there', async () => {
+    const { pool, asked } = heldPool();
+    const heard = listen();
+    const preview = new Preview(pool, heard.listener);
+    preview.show(request(1), true);
+    asked[0].finish();
+    await settle();
+    const { recipe } = request(1);
+    for (const id of ['shadows.resolution', 'shadows.localResolution'])
+      expect(asked[0].request.recipe[id]).toBeLessThan(recipe[id] as number);
+    expect(asked.length).toBe(1);
+    expect(heard.pictures).toMatchObject([{ coarse: true, width: 100 }]);
+    expect(heard.settled).toEqual([]);
+    // the whole scene's picture comes with the maps that the recipe asks for, for both its pictures
+    preview.show(request(2));
+    expect(asked[1].request.recipe['shadows.localResolution']).toBe(recipe['shadows.localResolution']);
+  });
 });
