@@ -167,6 +167,40 @@ describe('compiled and plain loops', () => {
     expectAlike(await frame(true, {}, asked), await frame(false, {}, asked));
   });
 
+  it.each([0.02, 0.1, 0.5])(
+    'mirror a sun as GGX says on metal of roughness %s, at the peak and beside it',
+    async (roughness) => {
+      const alpha2 = Math.max(0.0016, roughness ** 2) ** 2;
+      const source = sceneOf([quad(2)], [{ ...MATTE, baseColor: [1, 1, 1, 1], metallic: 1, roughness, specular: 1 }]);
+      addNode(source, { light: source.lights.push(light('sun', 20)) - 1, rotation: DOWN });
+      const pool = new RenderPool([createLocalPort(() => performance.now())], true);
+      pool.setScene('s', toShared(packScene(compileScene(source))));
+      const values = { 'output.width': 65, 'output.height': 65, 'samples.pixel': 1, 'samples.radius': 0.5 };
+      const recipe = resolveRecipe({ name: 't', draft: values, final: {} }, 'draft');
+      // straight down with the sun: the half vector stands at half the angle of the view
+      const camera = cameraAt([0, 3, 1e-9], [0, 0, 0], 2);
+      const { views } = await pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 3 }).promise;
+      let checked = 0;
+      for (let x = 0; x < 65; x++) {
+        const i = 32 * 65 + x;
+        const n = views.depth[i];
+        const tangent = ((x - 32) / 32.5) * Math.tan(Math.PI / 180);
+        if (n === 0) continue;
+        const nv = 1 / Math.sqrt(1 + tangent * tangent);
+        const nh = Math.cos(Math.atan(tangent) / 2);
+        const d = alpha2 / (Math.PI * (1 - nh * nh + nh * nh * alpha2) ** 2);
+        const v = 0.5 / (Math.sqrt(nv * nv * (1 - alpha2) + alpha2) + nv);
+        const direct = views.sums[i * 16 + 1];
+        if (20 * d * v < 1e-3) continue;
+        // what bounces between facets adds some on rough metal (Turquin 2019)
+        expect(direct / (20 * d * v)).toBeGreaterThan(0.985);
+        expect(direct / (20 * d * v)).toBeLessThan(1.01 + 0.35 * roughness);
+        checked++;
+      }
+      expect(checked).toBeGreaterThan(30);
+    },
+  );
+
   it('are as good far from the origin as near it', async () => {
     const [near, far] = [await frame(true, {}), await frame(true, {}, { away: [8192, 16, -6144] })];
     // corners are on other thousandths of a metre there
