@@ -98,7 +98,7 @@ export interface KernelExports {
     out: number,
   ): void;
   flipOpponents(rgb: number, count: number, light: number, red: number, blue: number): void;
-  flipColors(a: number, b: number, stride: number, count: number, largest: number, out: number): void;
+  flipColors(a: number, b: number, stride: number, count: number, largest: number, out: number, work: number): void;
   flipTogether(color: number, edgeA: number, edgeB: number, pointA: number, pointB: number, count: number): void;
   flipFeatures(
     plane: number,

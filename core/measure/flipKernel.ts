@@ -12,6 +12,9 @@ const BEHIND = 16;
 /** Weights of three kernels at most. */
 const WEIGHTS = 1536;
 
+/** Numbers that differences of colour are worked out in. */
+const COLOUR_WORK = 1536;
+
 /** Planes of the memory, by number: first the picture, of three planes' size, which the map takes the place of. */
 const RGB = 0;
 const OUT = RGB;
@@ -44,7 +47,7 @@ export function compiledFlip(
   const seen = sensitivityKernels(ppd);
   const { smooth, edge, point } = featureKernels(ppd);
   const longest = Math.max(smooth.length, ...seen.flat().map(({ kernel }) => kernel.length));
-  const bytes = (stripsAt + 3 * ((STRIP + longest) * width + BEHIND)) * 4;
+  const bytes = (stripsAt + Math.max(COLOUR_WORK, 3 * ((STRIP + longest) * width + BEHIND))) * 4;
   const kept = keeper(bytes);
   if (!kept) return null;
   const { memory, loops } = kept;
@@ -79,7 +82,7 @@ export function compiledFlip(
     const radius = weigh(smooth, edge, point);
     loops.flipFeatures(at(LIGHT), at(edges), at(points), width, height, weights, radius, line, strips);
   }
-  loops.flipColors(at(SEEN_A), at(SEEN_B), stride * 4, count, largest, at(OUT));
+  loops.flipColors(at(SEEN_A), at(SEEN_B), stride * 4, count, largest, at(OUT), strips);
   loops.flipTogether(at(OUT), at(EDGE_A), at(EDGE_B), at(POINT_A), at(POINT_B), count);
   return new Float32Array(all.subarray(OUT * stride, OUT * stride + count));
 }

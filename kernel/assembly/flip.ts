@@ -9,15 +9,15 @@ function splat(v: f32): v128 {
 
 /** Cube root of numbers above 1e-3, within 1e-6. */
 function cbrt(x: v128): v128 {
-  // a third of the exponent gives the root within a twentieth (Kahan 1991, Computing a Real Cube Root)
+  // the inverse root by a third of the exponent, within a twentieth (Kahan 1991, Computing a Real Cube Root), then Newton
   const third = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.convert_i32x4_s(x), splat(0.33333334)));
-  let t = i32x4.add(third, i32x4.splat(0x2a5137a0));
-  for (let k = 0; k < 2; k++) {
-    const t3 = f32x4.mul(f32x4.mul(t, t), t);
-    const up = f32x4.add(t3, f32x4.add(x, x));
-    t = f32x4.mul(t, f32x4.div(up, f32x4.add(f32x4.add(t3, t3), x)));
+  let y = i32x4.sub(i32x4.splat(0x54a2fa8c), third);
+  const part = f32x4.mul(x, splat(0.33333334));
+  for (let k = 0; k < 3; k++) {
+    const y3 = f32x4.mul(f32x4.mul(y, y), y);
+    y = f32x4.mul(y, f32x4.sub(splat(1.3333334), f32x4.mul(part, y3)));
   }
-  return t;
+  return f32x4.mul(f32x4.mul(x, y), y);
 }
 
 /** Binary logarithm of numbers above 0, within 1e-6 of the larger of it and 1. */
@@ -96,10 +96,6 @@ export function flipOpponents(rgb: usize, count: i32, light: usize, red: usize, 
   }
 }
 
-let labL: v128 = f32x4.splat(0);
-let labA: v128 = f32x4.splat(0);
-let labB: v128 = f32x4.splat(0);
-
 function bent(t: v128): v128 {
   const root = cbrt(f32x4.pmax(splat(1e-3), t));
   const straight = f32x4.add(f32x4.mul(t, splat(7.787037)), splat(0.13793103));
@@ -110,48 +106,91 @@ function dot3(r: v128, g: v128, b: v128, a: f32, c: f32, d: f32): v128 {
   return f32x4.add(f32x4.add(f32x4.mul(r, splat(a)), f32x4.mul(g, splat(c))), f32x4.mul(b, splat(d)));
 }
 
-/** Filtered opponent numbers to the perceptual space, into `labL`, `labA`, `labB`. */
-function toLab(y0: v128, red: v128, blue: v128): void {
-  const x0 = f32x4.mul(f32x4.add(f32x4.mul(red, splat(1.0 / 500.0)), y0), splat(WHITE_X));
-  const z0 = f32x4.mul(f32x4.sub(y0, f32x4.mul(blue, splat(1.0 / 200.0))), splat(WHITE_Z));
-  const r = clamp(dot3(x0, y0, z0, 3.2409699419, -1.5373831776, -0.4986107603));
-  const g = clamp(dot3(x0, y0, z0, -0.9692436363, 1.8759675015, 0.0415550574));
-  const b = clamp(dot3(x0, y0, z0, 0.0556300797, -0.2039769589, 1.0569715142));
-  const x = bent(f32x4.mul(dot3(r, g, b, 0.4123907993, 0.3575843394, 0.1804807884), splat(<f32>1 / WHITE_X)));
-  const y = bent(dot3(r, g, b, 0.2126390059, 0.7151686788, 0.0721923154));
-  const z = bent(f32x4.mul(dot3(r, g, b, 0.0193308187, 0.1191947798, 0.9505321522), splat(<f32>1 / WHITE_Z)));
-  labL = f32x4.sub(f32x4.mul(y, splat(116)), splat(16));
-  const colourful = f32x4.mul(labL, splat(0.01));
-  labA = f32x4.mul(colourful, f32x4.mul(splat(500), f32x4.sub(x, y)));
-  labB = f32x4.mul(colourful, f32x4.mul(splat(200), f32x4.sub(y, z)));
+/** Pixels that go through a step of `flipColors` before the next: many wait for their divisions and roots at once. */
+const SPAN: i32 = 256;
+/** Bytes of a number of each. */
+const WIDE: usize = 1024;
+
+/** Filtered opponent numbers to shares of white in X, Y and Z, side by side in `to`. @param stride bytes from plane to plane */
+function toShares(planes: usize, stride: usize, count: i32, to: usize): void {
+  for (let i = 0; i < count; i += 4) {
+    const at = <usize>i << 2;
+    const y0 = v128.load(planes + at);
+    const red = v128.load(planes + stride + at);
+    const blue = v128.load(planes + 2 * stride + at);
+    const x0 = f32x4.mul(f32x4.add(f32x4.mul(red, splat(1.0 / 500.0)), y0), splat(WHITE_X));
+    const z0 = f32x4.mul(f32x4.sub(y0, f32x4.mul(blue, splat(1.0 / 200.0))), splat(WHITE_Z));
+    const r = clamp(dot3(x0, y0, z0, 3.2409699419, -1.5373831776, -0.4986107603));
+    const g = clamp(dot3(x0, y0, z0, -0.9692436363, 1.8759675015, 0.0415550574));
+    const b = clamp(dot3(x0, y0, z0, 0.0556300797, -0.2039769589, 1.0569715142));
+    const x = dot3(r, g, b, 0.4123907993, 0.3575843394, 0.1804807884);
+    const z = dot3(r, g, b, 0.0193308187, 0.1191947798, 0.9505321522);
+    v128.store(to + at, f32x4.mul(x, splat(<f32>1 / WHITE_X)));
+    v128.store(to + at, dot3(r, g, b, 0.2126390059, 0.7151686788, 0.0721923154), WIDE);
+    v128.store(to + at, f32x4.mul(z, splat(<f32>1 / WHITE_Z)), 2 * WIDE);
+  }
+}
+
+/** What the eye makes of three shares of white: their roots, but for the dark. */
+function bendShares(at: usize): void {
+  for (const end = at + 3 * WIDE; at < end; at += 16) v128.store(at, bent(v128.load(at)));
+}
+
+/** How far two pictures' colours lie apart, from their bent shares of white (L*a*b* with Hunt's effect). */
+function apart(a: usize, b: usize, count: i32, out: usize): void {
+  for (let i = 0; i < count; i += 4) {
+    const at = <usize>i << 2;
+    const ya = v128.load(a + at, WIDE);
+    const yb = v128.load(b + at, WIDE);
+    const la = f32x4.sub(f32x4.mul(ya, splat(116)), splat(16));
+    const lb = f32x4.sub(f32x4.mul(yb, splat(116)), splat(16));
+    const red = f32x4.sub(f32x4.mul(la, f32x4.sub(v128.load(a + at), ya)), f32x4.mul(lb, f32x4.sub(v128.load(b + at), yb)));
+    const blue = f32x4.sub(
+      f32x4.mul(la, f32x4.sub(ya, v128.load(a + at, 2 * WIDE))),
+      f32x4.mul(lb, f32x4.sub(yb, v128.load(b + at, 2 * WIDE))),
+    );
+    const p = f32x4.mul(red, splat(5));
+    const q = f32x4.mul(blue, splat(2));
+    const across = f32x4.sqrt(f32x4.add(f32x4.mul(p, p), f32x4.mul(q, q)));
+    v128.store(out + at, f32x4.add(f32x4.abs(f32x4.sub(la, lb)), across));
+  }
 }
 
 /**
  * Difference of colour per pixel of two pictures' filtered opponent planes.
  * @param a, b three planes each, one behind the other at `stride` bytes
- * @param largest difference that is 1
+ * @param largest difference that is 1 @param work 6144 bytes to work in
  */
-export function flipColors(a: usize, b: usize, stride: usize, count: i32, largest: f32, out: usize): void {
+export function flipColors(
+  a: usize,
+  b: usize,
+  stride: usize,
+  count: i32,
+  largest: f32,
+  out: usize,
+  work: usize,
+): void {
   const bend: f32 = <f32>0.4 * largest;
   const low: f32 = <f32>0.95 / bend;
   const high: f32 = <f32>0.05 / (largest - bend);
-  for (let i = 0; i < count; i += 4) {
-    const at = <usize>i << 2;
-    toLab(v128.load(a + at), v128.load(a + stride + at), v128.load(a + 2 * stride + at));
-    const l = labL;
-    const p = labA;
-    const q = labB;
-    toLab(v128.load(b + at), v128.load(b + stride + at), v128.load(b + 2 * stride + at));
-    const dp = f32x4.sub(p, labA);
-    const dq = f32x4.sub(q, labB);
-    const apart = f32x4.add(
-      f32x4.abs(f32x4.sub(l, labL)),
-      f32x4.sqrt(f32x4.add(f32x4.mul(dp, dp), f32x4.mul(dq, dq))),
-    );
-    const d = power(apart, splat(0.7));
-    const small = f32x4.mul(d, splat(low));
-    const large = f32x4.add(splat(0.95), f32x4.mul(f32x4.sub(d, splat(bend)), splat(high)));
-    v128.store(out + at, v128.bitselect(small, large, f32x4.lt(d, splat(bend))));
+  const other = work + 3 * WIDE;
+  memory.fill(work, 0, 6 * WIDE);
+  for (let from = 0; from < count; from += SPAN) {
+    const many = min(SPAN, count - from);
+    const start = <usize>from << 2;
+    toShares(a + start, stride, many, work);
+    toShares(b + start, stride, many, other);
+    bendShares(work);
+    bendShares(other);
+    const to = out + start;
+    apart(work, other, many, to);
+    for (let i = 0; i < many; i += 4) {
+      const at = to + (<usize>i << 2);
+      const d = power(v128.load(at), splat(0.7));
+      const small = f32x4.mul(d, splat(low));
+      const large = f32x4.add(splat(0.95), f32x4.mul(f32x4.sub(d, splat(bend)), splat(high)));
+      v128.store(at, v128.bitselect(small, large, f32x4.lt(d, splat(bend))));
+    }
   }
 }
 
