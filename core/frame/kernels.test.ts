@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
-import type { MaterialSource, TextureUse, Wrap } from '../scene/source';
+import type { MaterialSource, PrimitiveSource, TextureUse, Wrap } from '../scene/source';
 import { addNode, cameraAt, DOWN, environment, light, mapCamera, MATTE, quad, sceneOf } from '../testing/scenes';
 import type { CameraView } from '../scene/camera';
 import type { FrameViews } from './frameMemory';
@@ -200,6 +200,33 @@ describe('compiled and plain loops', () => {
       expect(checked).toBeGreaterThan(30);
     },
   );
+
+  it('tell materials of neighbours apart, however many there are', async () => {
+    const count = 33;
+    // every sixteenth material, in strips narrower than four pixels
+    const strips = Array.from({ length: count }, (_, k): PrimitiveSource => {
+      const [left, right] = [(2 * k) / count - 1, (2 * k + 2) / count - 1];
+      const positions = Float32Array.of(left, 0, 1, right, 0, 1, right, 0, -1, left, 0, -1);
+      return { ...quad(1), positions, material: (k * 16) % count };
+    });
+    const materials = Array.from({ length: count }, (_, k): MaterialSource => {
+      return { ...MATTE, name: `m${k}`, baseColor: [k / count, 1 - k / count, (k % 5) / 5, 1] };
+    });
+    const source = sceneOf(strips, materials);
+    source.environment = environment(1);
+    const buffer = toShared(packScene(compileScene(source)));
+    const recipe = resolveRecipe(
+      { name: 't', draft: { 'output.width': 80, 'output.height': 8, 'samples.pixel': 1 }, final: {} },
+      'draft',
+    );
+    const draw = async (kernels: boolean): Promise<FrameViews> => {
+      const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
+      pool.setScene('s', buffer);
+      return (await pool.render({ sceneId: 's', recipe, camera: mapCamera(2, 0.1), timeSeconds: 0, seed: 1 }).promise)
+        .views;
+    };
+    expectAlike(await draw(true), await draw(false));
+  });
 
   it('are as good far from the origin as near it', async () => {
     const [near, far] = [await frame(true, {}), await frame(true, {}, { away: [8192, 16, -6144] })];

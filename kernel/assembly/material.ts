@@ -83,10 +83,15 @@ export function materialsOfRow(row: usize, px0: f64, py: f64): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
     const px = px0 + <f64>((a - row) >> 2);
-    const first = plainOf(keptOf(load<i32>(a, TRIANGLE)));
+    const at0 = keptOf(load<i32>(a, TRIANGLE));
+    const material = load<u32>(at0, KEPT_MATERIAL);
+    const first = plainOf(at0);
     let same = first != 0;
-    for (let i: usize = 1; same && i < 4; i++)
-      same = plainOf(keptOf(load<i32>(a + (i << 2), TRIANGLE))) == first;
+    for (let i: usize = 1; same && i < 4; i++) {
+      const at = keptOf(load<i32>(a + (i << 2), TRIANGLE));
+      // not by where its numbers are kept: another material may have taken that place
+      same = load<u32>(at, KEPT_MATERIAL) == material && load<i32>(at, KEPT_WHITE) != 0;
+    }
     if (same) {
       for (let c: usize = 0; c < MATERIAL_NUMBERS; c++)
         put(a, MATERIAL + c * COLUMN, allAt(first + (c << 2)));
