@@ -278,12 +278,13 @@ export function materialAt(
   out[S_NORMAL] = nx;
   out[S_NORMAL + 1] = ny;
   out[S_NORMAL + 2] = nz;
+  // before it is held off zero: else a length of a rounding below one would make a mirror rougher at a stroke
   let alpha = roughness * roughness;
-  if (alpha < MIN_ALPHA) alpha = MIN_ALPHA;
   if (input.steady && normalLength < 1) {
     alpha = widenAlpha(alpha, normalLength);
     roughness = Math.sqrt(alpha);
   }
+  if (alpha < MIN_ALPHA) alpha = MIN_ALPHA;
   const matte = 1 - metallic;
   const transmission = materials[m + M_TRANSMISSION] * matte;
   const solid = matte - transmission;

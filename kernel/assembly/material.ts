@@ -27,7 +27,7 @@ import {
 } from './row';
 import { colors, corner, f, reflectanceTable, steady, tangents, uvs } from './scenery';
 import { inverseAt, KEPT_MATERIAL, KEPT_SIDE, KEPT_WHITE, keptOf, slopesOf, weightsAt } from './surface';
-import { readSlot, texelAlpha, texelBlue, texelGreen, texelRed } from './texture';
+import { readSlot, texelAlpha, texelBlue, texelGreen, texelLack, texelRed } from './texture';
 
 /** Places in a material, bytes: see core/scene/materialTable. */
 const M_METALLIC: usize = 16;
@@ -47,8 +47,6 @@ const BLEND: f32 = 2;
 
 const MIN_ALPHA: f64 = 0.0016;
 const TABLE_SIDE: i32 = 32;
-/** Lengths of averaged normals nearer to one than this are one, rounded. */
-const ROUNDED: f64 = 1e-6;
 
 /** Plain materials whose numbers are kept, each of 128 bytes with its address last. */
 const PLAIN: usize = 16;
@@ -72,7 +70,7 @@ function plainOf(at: usize): usize {
   const to = plain + (((m >> 5) & (PLAIN - 1)) << PLAIN_SHIFT);
   if (<usize>load<u32>(to, PLAIN_MATERIAL) != m) {
     store<u32>(to, <u32>m, PLAIN_MATERIAL);
-    finish(to, 4, m, f(m), f(m + 4), f(m + 8), f(m + 12), f(m + M_METALLIC), f(m + M_ROUGHNESS), 1);
+    finish(to, 4, m, f(m), f(m + 4), f(m + 8), f(m + 12), f(m + M_METALLIC), f(m + M_ROUGHNESS), 0);
     surround(to, 4, f(m + M_OCCLUSION_EVEN), f(m + M_EMISSIVE), f(m + M_EMISSIVE + 4), f(m + M_EMISSIVE + 8));
   }
   return to;
@@ -140,7 +138,7 @@ function richMaterial(t: i32, at: usize, px: f64, py: f64, to: usize): void {
   let emitR = f(m + M_EMISSIVE);
   let emitG = f(m + M_EMISSIVE + 4);
   let emitB = f(m + M_EMISSIVE + 8);
-  let normalLength: f64 = 1;
+  let lack: f64 = 0;
 
   if (load<f32>(m, M_HAS_TEXTURES) == 1) {
     const across = slopesOf(at, weights, inverse, false);
@@ -195,11 +193,11 @@ function richMaterial(t: i32, at: usize, px: f64, py: f64, to: usize): void {
     if (load<f32>(s) >= 0) {
       readSlot(s, u, v, ux, vx, uy, vy);
       const scale = f(m + M_NORMAL_SCALE);
-      normalLength = texelAlpha();
+      lack = texelLack();
       bend(to, at, i0, i1, i2, b0, b1, b2, (texelRed() * 2 - 1) * scale, (texelGreen() * 2 - 1) * scale, texelBlue() * 2 - 1);
     }
   }
-  finish(to + MATERIAL, COLUMN, m, r, g, b, opacity, metallic, roughness, normalLength);
+  finish(to + MATERIAL, COLUMN, m, r, g, b, opacity, metallic, roughness, lack);
   surround(to + MATERIAL, COLUMN, occlusion, emitR, emitG, emitB);
 }
 
@@ -251,7 +249,10 @@ function set(to: usize, step: usize, column: usize, value: f64): void {
   store<f32>(to + ((column - MATERIAL) / COLUMN) * step, <f32>value);
 }
 
-/** Writes what a material does with light. @param to its first number @param step bytes from one number to the next */
+/**
+ * Writes what a material does with light.
+ * @param to its first number @param step bytes from one number to the next @param lack of the normal's length
+ */
 function finish(
   to: usize,
   step: usize,
@@ -262,16 +263,16 @@ function finish(
   opacity: f64,
   metallic: f64,
   roughness: f64,
-  normalLength: f64,
+  lack: f64,
 ): void {
   let alpha = roughness * roughness;
-  if (alpha < MIN_ALPHA) alpha = MIN_ALPHA;
-  if (steady && normalLength < 1 - ROUNDED) {
+  if (steady && lack > 0) {
     // Toksvig 2005
-    const variance = (1 - normalLength) / normalLength;
+    const variance = lack / (1 - lack);
     alpha = min<f64>(1, sqrt<f64>(alpha * alpha + variance));
     roughness = sqrt<f64>(alpha);
   }
+  if (alpha < MIN_ALPHA) alpha = MIN_ALPHA;
   const matte = 1 - metallic;
   const transmission = f(m + M_TRANSMISSION) * matte;
   const solid = matte - transmission;

@@ -6,7 +6,7 @@ import { add, all, mul } from './four';
 const TEXTURE: usize = 196;
 const MAX_ANISOTROPY_SQUARED: f64 = 9;
 
-/** What a texture gave: red, green, blue, alpha. */
+/** What a texture gave: red, green, blue, and what alpha lacks of one: of normals near to one it is known exactly so. */
 let texel: v128 = f32x4.splat(0);
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
@@ -26,6 +26,12 @@ export function texelBlue(): f64 {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function texelAlpha(): f64 {
+  return 1 - <f64>f32x4.extract_lane(texel, 3);
+}
+/** What the length of an averaged normal lacks of one. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function texelLack(): f64 {
   return <f64>f32x4.extract_lane(texel, 3);
 }
 
@@ -89,7 +95,7 @@ function weighed(p: usize, lut: usize, weight: f64): v128 {
   four = v128.load32_lane(lut + (<usize>load<u8>(p, 1) << 2), four, 1);
   four = v128.load32_lane(lut + (<usize>load<u8>(p, 2) << 2), four, 2);
   // alpha is linear always
-  four = v128.load32_lane(linearTable + (<usize>load<u8>(p, 3) << 2), four, 3);
+  four = v128.load32_lane(linearTable + (<usize>(255 - load<u8>(p, 3)) << 2), four, 3);
   return mul(four, all(<f32>weight));
 }
 

@@ -1,0 +1,243 @@
+/**
+ * Anything that a scene may hold, shaded by compiled loops (in floats, four neighbours at a time) and by their plain twins
+ * (in doubles, one by one).
+ */
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { createLocalPort } from '../frame/localPort';
+import type { FrameViews } from '../frame/frameMemory';
+import { RenderPool } from '../frame/renderPool';
+import { resolveRecipe, type TierValues } from '../recipe/recipe';
+import { compileScene } from '../scene/compileScene';
+import { packScene, toShared } from '../scene/packScene';
+import {
+  DEFAULT_MATERIAL,
+  type ImageSource,
+  type LightSource,
+  type MaterialSource,
+  type PrimitiveSource,
+  type SceneSource,
+  type TextureUse,
+} from '../scene/source';
+import { addNode, cameraAt, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
+
+const WIDTH = 68;
+const HEIGHT = 44;
+/** Numbers as people and files give them: floats know none much smaller. */
+const within = (min: number, max: number): fc.Arbitrary<number> =>
+  fc.integer({ min: 0, max: 1000 }).map((k) => min + ((max - min) * k) / 1000);
+const share = within(0, 1);
+const triple = (one: fc.Arbitrary<number>): fc.Arbitrary<[number, number, number]> => fc.tuple(one, one, one);
+
+async function draw(source: SceneSource, values: TierValues, kernels: boolean): Promise<FrameViews> {
+  const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
+  pool.setScene('s', toShared(packScene(compileScene(source))));
+  const size = { 'output.width': WIDTH, 'output.height': HEIGHT, 'samples.pixel': 1, 'shadows.resolution': 256 };
+  const recipe = resolveRecipe({ name: 't', draft: { ...size, ...values }, final: {} }, 'draft');
+  const camera = cameraAt([1.1, 1.7, 2.1], [0, 0.3, 0], 50);
+  return (await pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1 }).promise).views;
+}
+
+/**
+ * Nothing may differ but light, by a thousandth of the brightest; a few numbers may by more: a depth beside the map's by a
+ * hair falls to the other side, and one comparison of the filter with it.
+ */
+async function compare(source: SceneSource, values: TierValues): Promise<FrameViews> {
+  const [a, b] = [await draw(source, values, true), await draw(source, values, false)];
+  let most = 0;
+  for (const v of b.sums) most = Math.max(most, Math.abs(v));
+  let apart = 0;
+  a.sums.forEach((v, i) => {
+    // what is no number on one side alone is apart as well
+    if (!(Math.abs(v - b.sums[i]) <= 1e-3 * Math.abs(b.sums[i]) + 1e-5 * most) && !Object.is(v, b.sums[i])) apart++;
+  });
+  expect(apart / a.sums.length).toBeLessThan(2e-3);
+  expect(a.objectId).toEqual(b.objectId);
+  return a;
+}
+
+/** A floor, a wall, a leaning sheet and a ball of few facets. */
+function furniture(materials: MaterialSource[]): SceneSource {
+  const wall: PrimitiveSource = {
+    ...quad(1.5),
+    positions: Float32Array.of(-1.5, 0, -1.2, 1.5, 0, -1.2, 1.5, 2, -1.2, -1.5, 2, -1.2),
+    normals: Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1),
+    material: 1 % materials.length,
+  };
+  const sheet: PrimitiveSource = {
+    ...quad(0.5),
+    positions: Float32Array.of(-0.6, 0.2, 0.3, 0.5, 0.2, 0.6, 0.6, 1, 0, -0.5, 1, -0.2),
+    normals: Float32Array.of(0, 0.6, 0.8, 0.2, 0.6, 0.77, 0, 0.7, 0.71, -0.2, 0.6, 0.77),
+    material: 2 % materials.length,
+  };
+  return sceneOf([quad(1.5), wall, sheet], materials);
+}
+
+describe('lights of any kind', () => {
+  const lights = fc.record({
+    kind: fc.constantFrom('sun' as const, 'point' as const, 'spot' as const, 'area' as const),
+    intensity: fc.constantFrom(-4, 1, 7, 30),
+    color: triple(share),
+    range: fc.constantFrom(Infinity, 1.5, 4),
+    cone: fc.tuple(within(0, 0.6), within(0.05, 1.4)),
+    castsShadow: fc.boolean(),
+    radius: fc.constantFrom(0, 0.05),
+    angularDiameterRad: fc.constantFrom(0, 0.01),
+    shape: fc.constantFrom('rectangle' as const, 'square' as const, 'disc' as const, 'ellipse' as const),
+    size: fc.tuple(within(0.05, 0.8), within(0.05, 0.8)),
+    twoSided: fc.boolean(),
+    place: fc.tuple(within(-1, 1), within(0.4, 2.5), within(-1, 1.5)),
+    turn: fc.tuple(within(-1, 1), within(-1, 1), within(-1, 1), within(0.1, 1)),
+  });
+  const settings = fc.record({
+    'shadows.filter': fc.constantFrom('hard', 'pcf', 'soft', 'moment'),
+    'shadows.taps': fc.integer({ min: 2, max: 9 }),
+    'shadows.radius': fc.constantFrom(0.5, 1, 1.25, 1.5, 1.75, 2.5, 4),
+    'shadows.cascades': fc.constantFrom(1, 3),
+    'shadows.distance': fc.constantFrom(2, 8),
+    'shadows.autoBias': fc.boolean(),
+  });
+
+  it('light alike past any filter', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(lights, { minLength: 1, maxLength: 4 }), settings, async (all, values) => {
+        const source = furniture([MATTE, { ...DEFAULT_MATERIAL, roughness: 0.3 }, { ...MATTE, doubleSided: true }]);
+        for (const { cone, size, place, turn, ...rest } of all) {
+          const [inner, outer] = [Math.min(...cone), Math.max(...cone)];
+          const more: Partial<LightSource> = {
+            ...rest,
+            innerConeRad: inner,
+            outerConeRad: outer,
+            width: size[0],
+            height: size[1],
+          };
+          const index = source.lights.push(light(rest.kind, rest.intensity, more)) - 1;
+          const length = Math.hypot(...turn);
+          const rotation = turn.map((x) => x / length) as [number, number, number, number];
+          addNode(source, { light: index, translation: place, rotation });
+        }
+        await compare(source, values);
+      }),
+      { numRuns: 25 },
+    );
+  });
+});
+
+describe('materials of any kind', () => {
+  const image: ImageSource = { name: 'any', width: 16, height: 8, pixels: new Uint8Array(16 * 8 * 4) };
+  for (let i = 0; i < image.pixels.length; i++) image.pixels[i] = (i * 73 + (i >> 3) * 29) % 256;
+  const use: fc.Arbitrary<TextureUse | undefined> = fc.option(
+    fc.record({
+      image: fc.constant(0),
+      wrapS: fc.constantFrom('repeat' as const, 'mirror' as const, 'clamp' as const),
+      wrapT: fc.constantFrom('repeat' as const, 'mirror' as const, 'clamp' as const),
+    }),
+    { nil: undefined },
+  );
+  const material: fc.Arbitrary<MaterialSource> = fc
+    .record({
+      baseColor: fc.tuple(share, share, share, share),
+      metallic: fc.oneof(fc.constantFrom(0, 1), share),
+      roughness: share,
+      normalScale: within(0, 2),
+      occlusionStrength: share,
+      emissive: triple(fc.constantFrom(0, 0, 3)),
+      alphaMode: fc.constantFrom('opaque' as const, 'blend' as const),
+      doubleSided: fc.boolean(),
+      transmission: fc.constantFrom(0, 0, 0.5, 1),
+      ior: within(1, 2),
+      specular: share,
+      specularColor: triple(share),
+      baseColorTexture: use,
+      metallicRoughnessTexture: use,
+      normalTexture: use,
+      occlusionTexture: use,
+      emissiveTexture: use,
+    })
+    .map((drawn) => ({ ...DEFAULT_MATERIAL, name: 'any', ...drawn }));
+
+  it('shine, mirror and let light through alike, with pictures and colours of their corners', async () => {
+    const colours = fc.array(share, { minLength: 16, maxLength: 16 });
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(material, { minLength: 3, maxLength: 3 }),
+        fc.option(colours, { nil: undefined }),
+        fc.integer({ min: 1, max: 4 }),
+        async (materials, corners, layers) => {
+          const source = furniture(materials);
+          source.images = [image];
+          if (corners) source.meshes[0].primitives[2].colors = Float32Array.from(corners);
+          source.environment = environment(0.7);
+          const lamp = light('point', 6, { castsShadow: true });
+          addNode(source, { light: source.lights.push(lamp) - 1, translation: [0.5, 1.6, 0.8] });
+          await compare(source, { 'geometry.glassLayers': layers });
+        },
+      ),
+      { numRuns: 25 },
+    );
+  });
+
+  it('that mirror stay as smooth as they are under a normal texture that is seen from near', async () => {
+    const bumps: TextureUse = { image: 0, wrapS: 'repeat', wrapT: 'repeat' };
+    const source = furniture([{ ...DEFAULT_MATERIAL, roughness: 0, normalTexture: bumps }]);
+    // texels several pixels wide: nothing is averaged, so nothing may be widened, however lengths are rounded
+    source.images = [{ ...image, width: 4, height: 4, pixels: image.pixels.slice(0, 64) }];
+    source.environment = environment(0.7);
+    for (const kernels of [true, false]) {
+      const [steady, raw] = [
+        await draw(source, { 'reflections.steady': true }, kernels),
+        await draw(source, { 'reflections.steady': false }, kernels),
+      ];
+      let other = 0;
+      steady.sums.forEach((v, i) => (other += Math.abs(v - raw.sums[i]) > 1e-4 ? 1 : 0));
+      expect(other).toBe(0);
+    }
+  });
+
+  it('that mirror are as bright as what is around them, however rough', async () => {
+    // white metal in an even surround vanishes: what it does not mirror at once it mirrors after bouncing between facets
+    for (const roughness of [0, 0.2, 0.5, 1]) {
+      const source = furniture([{ ...DEFAULT_MATERIAL, baseColor: [1, 1, 1, 1], metallic: 1, roughness }]);
+      source.environment = environment(2);
+      const { sums, objectId } = await draw(source, {}, true);
+      for (let i = 0; i < WIDTH * HEIGHT; i++) {
+        if (objectId[i] === 0) continue;
+        for (let c = 6; c < 9; c++) expect(sums[i * 16 + c] / 2).toBeCloseTo(1, 2);
+      }
+    }
+  });
+});
+
+describe('rows of a tile', () => {
+  it.each([16, 17, 18, 19, 63, 64, 65, 130])('end where the picture does, %s pixels wide', async (width) => {
+    const source = furniture([MATTE, { ...MATTE, transmission: 1, baseColor: [0.5, 1, 0.5, 1] }]);
+    source.environment = environment(1);
+    await compare(source, { 'output.width': width });
+  });
+
+  it('do not depend on what stands beside a pixel', async () => {
+    // the same surface alone and with glass before parts of it: where there is none it is the same to the bit
+    const alone = furniture([MATTE]);
+    alone.environment = environment(1);
+    addNode(alone, {
+      light: alone.lights.push(light('point', 6, { castsShadow: false })) - 1,
+      translation: [0.5, 1.6, 1],
+    });
+    const pane: PrimitiveSource = { ...quad(0.6, 0.9, 1) };
+    const behind = structuredClone(alone);
+    behind.materials.push({ ...DEFAULT_MATERIAL, name: 'pane', transmission: 1, doubleSided: true });
+    behind.meshes[0].primitives.push(pane);
+    const [a, b] = [await draw(alone, {}, true), await draw(behind, {}, true)];
+    let [same, covered] = [0, 0];
+    for (let i = 0; i < WIDTH * HEIGHT; i++) {
+      if (b.overlaid[i] !== 0) {
+        covered++;
+        continue;
+      }
+      for (let c = 0; c < 14; c++) expect(a.sums[i * 16 + c]).toBe(b.sums[i * 16 + c]);
+      same++;
+    }
+    expect(covered).toBeGreaterThan(50);
+    expect(same).toBeGreaterThan(500);
+  });
+});
