@@ -1,4 +1,5 @@
 /** Arenas: the big arrays of a frame as views on one buffer, with every byte booked to a stage. */
+import { namedParts } from '../namedParts';
 import type { StageId } from '../recipe/settings';
 
 const TYPES = {
@@ -37,7 +38,7 @@ export function arenaBytesByStage(plan: ArenaPlan): Partial<Record<StageId, numb
 /** Views of at least `arenaBytes(plan)` bytes of a buffer, from a multiple of 64 on. */
 export function arenaViews<P extends ArenaPlan>(plan: P, buffer: ArrayBufferLike, base = 0): ArenaViews<P> {
   let offset = base;
-  const views: Record<string, unknown> = {};
+  const views = namedParts(Object.keys(plan));
   for (const [name, s] of Object.entries(plan)) {
     offset = align(offset);
     const Type = TYPES[s.type] as new (b: ArrayBufferLike, o: number, n: number) => unknown;

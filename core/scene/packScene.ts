@@ -6,6 +6,7 @@
  * first array on, a sketch needs: all arrays but for the fine levels of textures, which are most of a scene and stand last.
  */
 import { BadFileError } from '../errors';
+import { namedParts } from '../namedParts';
 import type { CompiledScene } from './compiled';
 import { coarseBytes, coarseTextures } from './textureTable';
 
@@ -116,7 +117,8 @@ export function unpackScene(buffer: ArrayBufferLike, start = 0): CompiledScene {
     throw new BadFileError('compiled scene', 'the data is damaged or of another version', 'Import the scene again.');
   };
   const { header, base } = readHeader(buffer, start, buffer.byteLength - start) ?? fail();
-  const scene: Record<string, unknown> = { meta: header.meta };
+  const scene = namedParts(['meta', ...NAMES]);
+  scene.meta = header.meta;
   for (const [name, type, offset, length] of header.arrays) {
     const Type = TYPES[type];
     if (base + offset + length * Type.BYTES_PER_ELEMENT > buffer.byteLength) fail();
