@@ -290,7 +290,6 @@ export interface KernelExports {
   bindTriangles(clip: number, kept: number): void;
   bindShadows(depths: number, blocks: number, glassDepth: number, glassTint: number): void;
   bindArea(at: number): void;
-  bindBase(x: number, y: number, z: number): void;
   bindLights(lights: number, count: number): void;
   bindEnvironment(harmonics: number, map: number, bounce: number, reflections: number, sharp: number): void;
   bindCamera(

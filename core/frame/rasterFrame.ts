@@ -3,7 +3,7 @@ import { samplePosition } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
 import { hash32 } from '../math/random';
 import { binChunk, type BinTarget } from '../raster/binTriangles';
-import { CoverageKernel, coverageScratchBytes } from '../raster/coverageKernel';
+import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
 import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
 import { shadeTile, SUMS, type ShadeInput } from '../raster/shadeTile';
 import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
@@ -240,7 +240,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   /** Clears the tile for its first sample. */
   const clear = (): void => {
     // the compiled loops set the sums by themselves
-    if (!look.shader) clearSums(frame, tile, width);
+    if (!look.shader) clearSums(frame, tile, width, coverage);
     clearGeometry(frame, tile, width, coverage);
   };
   /** Depth, normals and objects as seen through the middle of a lens that is otherwise sampled all over. */
@@ -252,7 +252,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         clear();
         writeOverlaid(scene, tile, frame.overlaid, width);
         shadeSample(0.5, 0.5, 1, true);
-        clearSums(frame, tile, width);
+        clearSums(frame, tile, width, coverage);
       }),
     );
 
@@ -364,25 +364,13 @@ function writeOverlaid(scene: CompiledScene, tile: Tile, overlaid: Uint32Array, 
 }
 
 function clearGeometry(frame: FrameViews, tile: Tile, width: number, kernel: CoverageKernel | null): void {
-  const { depth, normal, objectId } = frame;
-  if (kernel) {
-    kernel.fill(depth, width, tile, 0);
-    kernel.fill(normal, width * 3, { ...tile, x0: tile.x0 * 3, x1: tile.x1 * 3 }, 0);
-    kernel.fill(objectId, width, tile, 0);
-    return;
-  }
-  for (let y = tile.y0; y < tile.y1; y++) {
-    const from = y * width + tile.x0;
-    const to = y * width + tile.x1;
-    depth.fill(0, from, to);
-    normal.fill(0, from * 3, to * 3);
-    objectId.fill(0, from, to);
-  }
+  fillBox(kernel, frame.depth, width, tile, 0);
+  fillBox(kernel, frame.normal, width, tile, 0, 3);
+  fillBox(kernel, frame.objectId, width, tile, 0);
 }
 
-function clearSums(frame: FrameViews, tile: Tile, width: number): void {
-  for (let y = tile.y0; y < tile.y1; y++)
-    frame.sums.fill(0, (y * width + tile.x0) * SUMS, (y * width + tile.x1) * SUMS);
+function clearSums(frame: FrameViews, tile: Tile, width: number, kernel: CoverageKernel | null): void {
+  fillBox(kernel, frame.sums, width, tile, 0, SUMS);
 }
 
 /** How a light's maps are read: as the recipe says, but for what the light has otherwise. */

@@ -3,7 +3,7 @@ import { createKernelKeeper } from '@daxel/kernel/load';
 import { STRIP } from './blur';
 import { featureKernels, sensitivityKernels, type WeightedKernel } from './flipModel';
 
-/** Larger pictures are left to the plain twin: fifteen planes must find room. */
+/** Larger pictures are left to the plain twin: sixteen planes must find room. */
 const MOST_PIXELS = 4_000_000;
 /** Memory larger than this is not kept for the next pair. */
 const MOST_KEPT = 128 * 2 ** 20;

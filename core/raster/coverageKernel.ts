@@ -17,6 +17,23 @@ export function coverageScratchBytes(materials: number): number {
   return Math.ceil((TINTS + materials * MATERIAL_BYTES) / 64) * 64;
 }
 
+/**
+ * Fills a rectangle of an array of 32-bit whole numbers, or of floats with 0: by the compiled loops where they are, for a
+ * shared array fills itself number by number.
+ * @param stride pixels a row @param each numbers a pixel
+ */
+export function fillBox(
+  kernel: CoverageKernel | null,
+  array: Float32Array | Uint32Array | Int32Array,
+  stride: number,
+  { x0, y0, x1, y1 }: PixelBox,
+  value: number,
+  each = 1,
+): void {
+  if (kernel) return kernel.fill(array, stride * each, x0 * each, y0, x1 * each, y1, value);
+  for (let y = y0; y < y1; y++) array.fill(value, (y * stride + x0) * each, (y * stride + x1) * each);
+}
+
 export class CoverageKernel {
   /** Triangles of the list drawn last that the loops leave to the caller. */
   readonly left: Int32Array;
@@ -65,11 +82,14 @@ export class CoverageKernel {
     this.loops.bindCoverage(this.clip.byteOffset, this.boxes.byteOffset, this.kinds.byteOffset);
   }
 
-  /** Fills a rectangle of an array of 32-bit whole numbers, or of floats with 0. @param stride numbers a row */
+  /** See `fillBox`. @param stride numbers a row @param x0 … y1 numbers, not pixels */
   fill(
     array: Float32Array | Uint32Array | Int32Array,
     stride: number,
-    { x0, y0, x1, y1 }: PixelBox,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
     value: number,
   ): void {
     this.loops.fillSquare(array.byteOffset, stride, x0, y0, x1, y1, value);

@@ -83,8 +83,7 @@ export function tileIn(scratch: Uint8Array, layerLimit: number): Tile {
 
 export class ShadeKernel {
   private readonly loops: KernelExports;
-  /** Where the loops tell places from: near the camera, so that floats are exact where it looks closely. */
-  private readonly base: readonly [number, number, number];
+  private readonly lights: LightRecords;
 
   /**
    * @param memory bound by `bindScene`
@@ -112,11 +111,11 @@ export class ShadeKernel {
     area.set(RECTANGLE, POLYGON.length);
     this.loops.bindArea(at + AREA);
     const { origin: o, forward: w } = rays;
+    // places are told from near the camera: floats are exact where it looks closely
     const base = [Math.fround(o[0]), Math.fround(o[1]), Math.fround(o[2])] as const;
-    this.base = base;
+    this.lights = new LightRecords(buffer, at + LIGHTS, base);
     const from = [o[0] - base[0], o[1] - base[1], o[2] - base[2]] as const;
     this.loops.bindCamera(...base, ...from, w[0], w[1], w[2], rays.perspective ? 0 : 1);
-    this.loops.bindBase(...base);
     this.loops.bindPicture(
       input.sums.byteOffset,
       input.depth.byteOffset,
@@ -149,11 +148,8 @@ export class ShadeKernel {
   /** Takes over the input's lights. */
   setLights(): void {
     const { lighting } = this.input;
-    const { buffer, byteOffset: at } = this.scratch;
-    lighting.lights.forEach((light, i) => {
-      const out = new LightRecord(buffer, at + LIGHTS + i * LIGHT_STRIDE * 4, this.base);
-      out.write(light, lighting, lighting.readings[light.index]);
-    });
+    const { byteOffset: at } = this.scratch;
+    lighting.lights.forEach((light, i) => this.lights.write(i, light, lighting, lighting.readings[light.index]));
     this.loops.bindLights(at + LIGHTS, lighting.lights.length);
     this.loops.bindEnvironment(
       at + HARMONICS,
@@ -199,8 +195,8 @@ function arrival(light: FrameLight, lighting: LightingInput, reading: ShadowRead
   return extent > 0 ? AS_ASKED : BY_MAPS;
 }
 
-/** Writes a light as the loops read it: 32-bit floats, and whole numbers where they count or name something. */
-class LightRecord {
+/** Writes lights as the loops read them: 32-bit floats, and whole numbers where they count or name something. */
+class LightRecords {
   private readonly numbers: Float32Array;
   private readonly whole: Int32Array;
 
@@ -209,14 +205,16 @@ class LightRecord {
     at: number,
     private readonly base: readonly [number, number, number],
   ) {
-    this.numbers = new Float32Array(buffer, at, LIGHT_STRIDE);
-    this.whole = new Int32Array(buffer, at, LIGHT_STRIDE);
+    this.numbers = new Float32Array(buffer, at, MOST_LIGHTS * LIGHT_STRIDE);
+    this.whole = new Int32Array(buffer, at, MOST_LIGHTS * LIGHT_STRIDE);
   }
 
-  write(light: FrameLight, lighting: LightingInput, reading: ShadowReading): void {
+  /** @param index place among the records */
+  write(index: number, light: FrameLight, lighting: LightingInput, reading: ShadowReading): void {
+    const at = index * LIGHT_STRIDE;
     const { numbers, whole, base } = this;
     const hard = reading.filter === 'hard';
-    whole[0] = light.kind;
+    whole[at] = light.kind;
     numbers.set(
       [
         ...[light.px - base[0], light.py - base[1], light.pz - base[2]],
@@ -227,17 +225,17 @@ class LightRecord {
         ...[light.vx, light.vy, light.vz],
         light.area,
       ],
-      1,
+      at + 1,
     );
-    whole[20] = light.facing;
-    numbers.set([light.fx, light.fy, light.fz, light.spotScale, light.spotOffset], 21);
+    whole[at + 20] = light.facing;
+    numbers.set([light.fx, light.fy, light.fz, light.spotScale, light.spotOffset], at + 21);
     const taps = hard ? 1 : reading.taps;
-    whole.set([light.sampled ? 1 : 0, arrival(light, lighting, reading), light.maps.length, taps], 26);
-    numbers[30] = hard ? 0 : reading.radius;
-    whole[31] = reading.automatic ? 1 : 0;
-    numbers.set([reading.slopeBias, reading.normalOffset, reading.blend], 32);
-    whole[35] = light.round ? 1 : 0;
-    light.maps.slice(0, MOST_VIEWS).forEach((view, k) => this.writeView(LIGHT_NUMBERS + k * VIEW_NUMBERS, view));
+    whole.set([light.sampled ? 1 : 0, arrival(light, lighting, reading), light.maps.length, taps], at + 26);
+    numbers[at + 30] = hard ? 0 : reading.radius;
+    whole[at + 31] = reading.automatic ? 1 : 0;
+    numbers.set([reading.slopeBias, reading.normalOffset, reading.blend], at + 32);
+    whole[at + 35] = light.round ? 1 : 0;
+    light.maps.slice(0, MOST_VIEWS).forEach((view, k) => this.writeView(at + LIGHT_NUMBERS + k * VIEW_NUMBERS, view));
   }
 
   private writeView(at: number, view: ShadowView): void {

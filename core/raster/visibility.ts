@@ -5,7 +5,7 @@
  */
 import type { CompiledScene } from '../scene/compiled';
 import { CHUNK_ENTRIES, type BinTarget } from './binTriangles';
-import type { CoverageKernel } from './coverageKernel';
+import { fillBox, type CoverageKernel } from './coverageKernel';
 import { cutoutLod, passesCutout } from './cutout';
 import { EDGES, ownsEdge, triangleEdges } from './edges';
 import { NO_TRIANGLE, TILE_PIXELS, TILE_SHIFT, type Tile } from './tile';
@@ -49,13 +49,8 @@ export function drawTile(
   tile.y0 = ty << TILE_SHIFT;
   tile.x1 = Math.min(bins.width, (tx + 1) << TILE_SHIFT);
   tile.y1 = Math.min(bins.height, (ty + 1) << TILE_SHIFT);
-  if (kernel) {
-    kernel.fill(tile.depth, TILE_PIXELS, WHOLE_TILE, 0);
-    kernel.fill(tile.triangle, TILE_PIXELS, WHOLE_TILE, NO_TRIANGLE);
-  } else {
-    tile.depth.fill(0);
-    tile.triangle.fill(NO_TRIANGLE);
-  }
+  fillBox(kernel, tile.depth, TILE_PIXELS, WHOLE_TILE, 0);
+  fillBox(kernel, tile.triangle, TILE_PIXELS, WHOLE_TILE, NO_TRIANGLE);
   const tiles = tilesX * tilesY;
   kernel?.use(kinds);
   waiting = 0;

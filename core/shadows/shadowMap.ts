@@ -2,7 +2,7 @@
  * Shadow maps: what they hold and how they are drawn.
  * Williams 1978, Casting Curved Shadows on Curved Surfaces.
  */
-import type { CoverageKernel } from '../raster/coverageKernel';
+import { fillBox, type CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
 import { cutoutLod, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
 import { EDGES, ownsEdge, triangleEdges } from '../raster/edges';
@@ -89,7 +89,7 @@ export function drawShadowTile(
     y1: Math.min(n, (ty + 1) * side),
   };
   const map = memory.shadowTexels.subarray(view.offset, view.offset + n * n);
-  clear(map, n, tile, 0, kernel);
+  fillBox(kernel, map, n, tile, 0);
   if (kernel) {
     kernel.use(casts);
     eachList(bins, chunks, tileIndex, (list) => {
@@ -113,8 +113,8 @@ export function drawShadowTile(
   if (memory.glassDepth.length > 0) {
     const depth = memory.glassDepth.subarray(view.offset, view.offset + n * n);
     const colour = memory.glassTint.subarray(view.offset, view.offset + n * n);
-    clear(depth, n, tile, 0, kernel);
-    clear(colour, n, tile, 0xffffff, kernel);
+    fillBox(kernel, depth, n, tile, 0);
+    fillBox(kernel, colour, n, tile, 0xffffff);
     // tints are rounded to 8 bits, so the order is fixed: evenly tinted sheets first
     const uneven: number[] = [];
     if (kernel)
@@ -130,18 +130,6 @@ export function drawShadowTile(
       });
     for (const t of uneven) drawGlass(scene, clip, bins.boxes, t, false, tile, map, depth, colour, n);
   }
-}
-
-function clear(
-  array: Float32Array | Uint32Array,
-  stride: number,
-  tile: PixelBox,
-  value: number,
-  kernel: CoverageKernel | null,
-): void {
-  // a shared array fills itself number by number
-  if (kernel) return kernel.fill(array, stride, tile, value);
-  for (let y = tile.y0; y < tile.y1; y++) array.fill(value, y * stride + tile.x0, y * stride + tile.x1);
 }
 
 /** Calls with every stretch of the list of triangles that may touch a tile. */

@@ -2,7 +2,7 @@
  * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Two pixels at a
  * time in doubles, so that coverage is that of the twins to the bit: core/raster/visibility, core/shadows/shadowMap.
  */
-import { colors, corner, f, isWhite, triangleMaterial, triangles } from './scenery';
+import { f, triangleMaterial, triangles, whiteCorners } from './scenery';
 
 let clip: usize = 0;
 /** Four 16-bit numbers a triangle: the pixels that it may touch, both ends inclusive. */
@@ -122,14 +122,6 @@ function setEdges(t: i32): bool {
   bz = pb0 * z0 + pb1 * z1 + pb2 * z2;
   cz = pc0 * z0 + pc1 * z1 + pc2 * z2;
   return true;
-}
-
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function whiteCorners(t: i32): bool {
-  return (
-    isWhite(colors + (corner(t, 0) << 4)) && isWhite(colors + (corner(t, 1) << 4)) && isWhite(colors + (corner(t, 2) << 4))
-  );
 }
 
 /** A sample exactly on an edge belongs to the triangle for which the edge is a left or a top one. */

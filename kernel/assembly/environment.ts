@@ -262,7 +262,7 @@ function irradianceAt(x: v128, y: v128, z: v128): void {
   const yz = mul(y, z);
   const xz = mul(x, z);
   const one = all(1);
-  const three = all(3);
+  const thrice = all(3);
   const seven = mul(all(7), zz);
   const across = sub(xx, yy);
   const m = all(1.0925484305920792);
@@ -273,18 +273,18 @@ function irradianceAt(x: v128, y: v128, z: v128): void {
   term(3, mul(all(0.4886025119029199), x));
   term(4, mul(m, xy));
   term(5, mul(m, yz));
-  term(6, mul(all(0.31539156525252005), sub(mul(three, zz), one)));
+  term(6, mul(all(0.31539156525252005), sub(mul(thrice, zz), one)));
   term(7, mul(m, xz));
   term(8, mul(all(0.5462742152960396), across));
   term(9, mul(mul(all(2.5033429417967046), xy), across));
-  term(10, mul(mul(all(1.7701307697799304), yz), sub(mul(three, xx), yy)));
+  term(10, mul(mul(all(1.7701307697799304), yz), sub(mul(thrice, xx), yy)));
   term(11, mul(mul(all(0.9461746957575601), xy), sub(seven, one)));
-  term(12, mul(mul(all(0.6690465435572892), yz), sub(seven, three)));
-  const z4 = add(sub(mul(mul(all(35), zz), zz), mul(all(30), zz)), three);
+  term(12, mul(mul(all(0.6690465435572892), yz), sub(seven, thrice)));
+  const z4 = add(sub(mul(mul(all(35), zz), zz), mul(all(30), zz)), thrice);
   term(13, mul(all(0.10578554691520431), z4));
-  term(14, mul(mul(all(0.6690465435572892), xz), sub(seven, three)));
+  term(14, mul(mul(all(0.6690465435572892), xz), sub(seven, thrice)));
   term(15, mul(mul(all(0.47308734787878004), across), sub(seven, one)));
-  term(16, mul(mul(all(1.7701307697799304), xz), sub(xx, mul(three, yy))));
-  const sixteen = sub(mul(xx, sub(xx, mul(three, yy))), mul(yy, sub(mul(three, xx), yy)));
+  term(16, mul(mul(all(1.7701307697799304), xz), sub(xx, mul(thrice, yy))));
+  const sixteen = sub(mul(xx, sub(xx, mul(thrice, yy))), mul(yy, sub(mul(thrice, xx), yy)));
   term(17, mul(all(0.6258357354491761), sixteen));
 }

@@ -22,11 +22,18 @@ function symmetry(weights: usize, radius: i32): i32 {
   return even ? EVEN : odd ? ODD : OTHER;
 }
 
-/** Where the block is that holds pixel `next` of a row: the last one may hold some of those before. */
+/** Where the block of so many pixels is that holds pixel `next` of a row: the last one may hold some of those before. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function blockAt(next: i32, width: i32): i32 {
-  return max(0, min(next, width - BLOCK));
+export function blockAt(next: i32, width: i32, block: i32): usize {
+  return <usize>max(0, min(next, width - block)) << 2;
+}
+
+/** Rows that the strip before has at its end and this one at its top move there. @param known how many */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function moveStrip(strip: usize, known: i32, stride: usize): void {
+  if (known > 0) memory.copy(strip, strip + <usize>STRIP * stride, <usize>known * stride);
 }
 
 /**
@@ -100,7 +107,7 @@ export function padRow(row: usize, width: i32, radius: i32, line: usize): usize 
 function filterRow(row: usize, to: usize, width: i32, middle: usize, radius: i32, kind: i32, line: usize): void {
   const start = padRow(row, width, radius, line);
   for (let next = 0; next < width; next += BLOCK) {
-    const at = <usize>blockAt(next, width) << 2;
+    const at = blockAt(next, width, BLOCK);
     block(to + at, start + at, 4, middle, radius, kind);
   }
 }
@@ -161,7 +168,7 @@ export function filterBoth(
   for (let y0 = from; y0 < to; y0 += STRIP) {
     const end = min(to, y0 + STRIP);
     const first = y0 - downRadius;
-    if (known > 0) memory.copy(strip, strip + <usize>STRIP * stride, <usize>known * stride);
+    moveStrip(strip, known, stride);
     for (let q = known; q < end - y0 + 2 * downRadius; q++) {
       const row = source + <usize>max(0, min(height - 1, first + q)) * stride;
       filterRow(row, strip + <usize>q * stride, width, across, acrossRadius, acrossKind, line);
@@ -171,7 +178,7 @@ export function filterBoth(
       const target = out + <usize>y * stride;
       const row = strip + <usize>(y - first) * stride;
       for (let next = 0; next < width; next += BLOCK) {
-        const at = <usize>blockAt(next, width) << 2;
+        const at = blockAt(next, width, BLOCK);
         block(target + at, row + at, stride, middle, downRadius, downKind);
       }
     }
@@ -197,7 +204,7 @@ export function filterColumns(
     const row = source + <usize>y * stride;
     const inside = y >= radius && y + radius < height;
     for (let next = 0; next < width; next += BLOCK) {
-      const at = <usize>blockAt(next, width) << 2;
+      const at = blockAt(next, width, BLOCK);
       if (inside) block(target + at, row + at, stride, middle, radius, kind);
       else clampedBlock(target + at, source + at, stride, y, height, middle, radius);
     }

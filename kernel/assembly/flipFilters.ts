@@ -2,24 +2,10 @@
  * Filters of FLIP that share what they read: strip by strip, rows of several weights at once, then columns of what came of
  * them, eight pixels at a time. See core/measure/flip for what they mean; separate filters are in `filters`.
  */
-import { padRow, STRIP } from './filters';
+import { blockAt, moveStrip, padRow, STRIP } from './filters';
 import { add, all, allAt, mul, root, sub } from './four';
 
 const BLOCK: i32 = 8;
-
-/** Where the block is that holds pixel `next` of a row: the last one may hold some of those before. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function blockAt(next: i32, width: i32): usize {
-  return <usize>max(0, min(next, width - BLOCK)) << 2;
-}
-
-/** The first row of a strip, and how many rows of it stand already from the one before: those move to its top. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function moveStrip(strip: usize, known: i32, stride: usize): void {
-  if (known > 0) memory.copy(strip, strip + <usize>STRIP * stride, <usize>known * stride);
-}
 
 /** Eight pixels of a row by even, odd and even weights. @param middle of the first; the others lie `apart` bytes on */
 function threeAcross(centre: usize, toS: usize, toE: usize, toP: usize, middle: usize, apart: usize, radius: i32): void {
@@ -146,7 +132,7 @@ export function flipFeatures(
       const start = padRow(row, width, radius, line);
       const to = <usize>q * stride;
       for (let next = 0; next < width; next += BLOCK) {
-        const at = blockAt(next, width);
+        const at = blockAt(next, width, BLOCK);
         threeAcross(start + at, strips + to + at, ofE + to + at, ofP + to + at, middle, apart, radius);
       }
     }
@@ -155,7 +141,7 @@ export function flipFeatures(
       const target = <usize>y * stride;
       const from = <usize>(y - first) * stride;
       for (let next = 0; next < width; next += BLOCK) {
-        const at = blockAt(next, width);
+        const at = blockAt(next, width, BLOCK);
         const own = from + at;
         lengthsDown(
           strips + own,
@@ -268,7 +254,7 @@ export function flipBlurs(
       const start = padRow(row, width, radius, line);
       const to = <usize>q * stride;
       for (let next = 0; next < width; next += BLOCK) {
-        const at = blockAt(next, width);
+        const at = blockAt(next, width, BLOCK);
         twoAcross(start + at, strips + to + at, second + to + at, middle, apart, radius);
       }
     }
@@ -277,7 +263,7 @@ export function flipBlurs(
       const target = out + <usize>y * stride;
       const from = <usize>(y - first) * stride;
       for (let next = 0; next < width; next += BLOCK) {
-        const at = blockAt(next, width);
+        const at = blockAt(next, width, BLOCK);
         mixedDown(strips + from + at, second + from + at, stride, middle, apart, radius, ofA, ofB, target + at);
       }
     }

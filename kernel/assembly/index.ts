@@ -13,7 +13,7 @@ export { bindTriangles, bindCamera } from './surface';
 export { bindMaterials } from './material';
 export { bindShadows } from './shadowRead';
 export { bindArea } from './areaLight';
-export { bindBase, bindLights, setLit } from './lighting';
+export { bindLights, setLit } from './lighting';
 export { bindEnvironment, setColor } from './environment';
 export { bindPicture, shadeTile } from './shade';
 export { binChunk } from './binning';

@@ -45,6 +45,7 @@ import {
   work,
 } from './row';
 import { clearLit, litB, litG, litR, setLitAll, shadowAt } from './shadowRead';
+import { base } from './surface';
 
 /** How light arrives: unhindered, past the maps here, or as the caller says. */
 const FREELY: i32 = 0;
@@ -68,20 +69,9 @@ declare function arriveOutside(
 
 let lights: usize = 0;
 let lightCount: i32 = 0;
-/** Where places are told from: the caller is asked about places in the scene. */
-let baseX: f64 = 0;
-let baseY: f64 = 0;
-let baseZ: f64 = 0;
-
 export function bindLights(lights_: usize, count: i32): void {
   lights = lights_;
   lightCount = count;
-}
-
-export function bindBase(x: f64, y: f64, z: f64): void {
-  baseX = x;
-  baseY = y;
-  baseZ = z;
 }
 
 /** What the caller answered. */
@@ -309,9 +299,10 @@ function askAbout(
   for (let i: usize = 0; i < 4; i++) {
     if (((lanes >> <i32>i) & 1) == 0) continue;
     const at = a + (i << 2);
-    store<f64>(asked, baseX + <f64>load<f32>(at + POSITION));
-    store<f64>(asked, baseY + <f64>load<f32>(at + POSITION + COLUMN), 8);
-    store<f64>(asked, baseZ + <f64>load<f32>(at + POSITION + 2 * COLUMN), 16);
+    // in the scene, not from the point near the camera
+    store<f64>(asked, <f64>f32x4.extract_lane(base, 0) + <f64>load<f32>(at + POSITION));
+    store<f64>(asked, <f64>f32x4.extract_lane(base, 1) + <f64>load<f32>(at + POSITION + COLUMN), 8);
+    store<f64>(asked, <f64>f32x4.extract_lane(base, 2) + <f64>load<f32>(at + POSITION + 2 * COLUMN), 16);
     store<f64>(asked, <f64>load<f32>(at + FACE), 48);
     store<f64>(asked, <f64>load<f32>(at + FACE + COLUMN), 56);
     store<f64>(asked, <f64>load<f32>(at + FACE + 2 * COLUMN), 64);

@@ -22,6 +22,7 @@ import {
   OCCLUSION,
   put,
   ROUGHNESS,
+  row,
   TRANSMISSION,
   TRIANGLE,
 } from './row';
@@ -76,8 +77,8 @@ function plainOf(at: usize): usize {
   return to;
 }
 
-/** Writes the materials of the row's fours. @param row the row's address @param px0, py place of its first pixel */
-export function materialsOfRow(row: usize, px0: f64, py: f64): void {
+/** Writes the materials of the row's fours. @param px0, py place of the row's first pixel */
+export function materialsOfRow(px0: f64, py: f64): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
     const px = px0 + <f64>((a - row) >> 2);

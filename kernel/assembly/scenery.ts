@@ -75,6 +75,15 @@ export function whole(x: f64): i32 {
 /** Is the vertex colour at an address opaque white? */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-export function isWhite(at: usize): bool {
+function isWhite(at: usize): bool {
   return v128.all_true<i32>(v128.eq<f32>(v128.load(at), f32x4.splat(1)));
+}
+
+/** Have all corners of a triangle the vertex colour white? */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function whiteCorners(t: i32): bool {
+  return (
+    isWhite(colors + (corner(t, 0) << 4)) && isWhite(colors + (corner(t, 1) << 4)) && isWhite(colors + (corner(t, 2) << 4))
+  );
 }

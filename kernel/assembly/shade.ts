@@ -183,8 +183,8 @@ function mostLayers(layers: usize, count: i32): i32 {
 
 /** What leaves the gathered surfaces towards the eye. */
 function shadeRow(px: f64, py: f64, seeThrough: bool, share: f32): void {
-  placeRow(row, px, py);
-  materialsOfRow(row, px, py);
+  placeRow(px, py);
+  materialsOfRow(px, py);
   faceViewer();
   mirrorsOfRow();
   lightRow(seeThrough);

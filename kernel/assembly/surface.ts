@@ -1,7 +1,7 @@
 /** Where a row's pixels meet their triangles: place, normal, direction to the eye. Twin: core/raster/surface. */
 import { add, all, dot, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, over, pick, root, sub, three } from './four';
-import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, POSITION, put, TRIANGLE, VIEW, work } from './row';
-import { colors, corner, f, isWhite, materials, normals, positions, triangleMaterial } from './scenery';
+import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, POSITION, put, row, TRIANGLE, VIEW, work } from './row';
+import { corner, f, materials, normals, positions, triangleMaterial, whiteCorners } from './scenery';
 
 /** Bytes of a material. */
 const MATERIAL_BYTES: usize = 288;
@@ -20,16 +20,15 @@ export const KEPT_MATERIAL: usize = 192;
 export const KEPT_WHITE: usize = 196;
 export const KEPT_SIDE: usize = 200;
 
-/** Bytes of a pixel's record in `work`: place, normal, true normal as vectors, weights of two corners as doubles. */
-const RECORD: usize = 64;
-export const WEIGHTS: usize = 48;
+/** Bytes of a pixel's record in `work`: place, normal, true normal, a vector each. */
+const RECORD: usize = 48;
 
 const NO_TRIANGLE: i32 = -1;
 
 let clip: usize = 0;
 let kept: usize = 0;
 /** The point that places are told from, and the eye from there; or the direction to the eye. */
-let base: v128 = f32x4.splat(0);
+export let base: v128 = f32x4.splat(0);
 let eyeX: f32 = 0;
 let eyeY: f32 = 0;
 let eyeZ: f32 = 0;
@@ -161,8 +160,7 @@ function keep(at: usize, t: i32): void {
   v128.store(at, mul(three(normals + i1 * 12), sides), KEPT_NORMALS + 16);
   v128.store(at, mul(three(normals + i2 * 12), sides), KEPT_NORMALS + 32);
   store<u32>(at, <u32>materialOf(t), KEPT_MATERIAL);
-  const white = isWhite(colors + (i0 << 4)) && isWhite(colors + (i1 << 4)) && isWhite(colors + (i2 << 4));
-  store<i32>(at, white ? 1 : 0, KEPT_WHITE);
+  store<i32>(at, whiteCorners(t) ? 1 : 0, KEPT_WHITE);
   store<f32>(at, side, KEPT_SIDE);
 }
 
@@ -209,7 +207,6 @@ function placeOne(at: usize, px: f64, py: f64, to: usize): void {
   const around = at + KEPT_NORMALS;
   v128.store(to, dot(b0, b1, b2, v128.load(around), v128.load(around, 16), v128.load(around, 32)), 16);
   v128.store(to, v128.load(at, KEPT_FACE), 32);
-  v128.store(to, weights, WEIGHTS);
 }
 
 /** Takes three numbers of four records to the columns. */
@@ -230,9 +227,8 @@ function turnThree(from: usize, a: usize, column: usize): void {
 /**
  * Places, normals and views of the row's fours. Records of the pixels of four stand in `work` meanwhile.
  * @param px0, py place of the row's first pixel in the picture
- * @param row the row's address
  */
-export function placeRow(row: usize, px0: f64, py: f64): void {
+export function placeRow(px0: f64, py: f64): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
     const px = px0 + <f64>((a - row) >> 2);

@@ -62,7 +62,7 @@ export function useStage(shotId: Ref<string>, { draws = true } = {}) {
   const preview = usePreview(draws ? lit : ref(null));
   // the rest of a scene is so much that the page would not come to painting while it arrives
   watch(preview.picture, async (picture) => {
-    if (!picture) return;
+    if (!picture || !sketch.value) return;
     await painted();
     sketchDrawn();
   });
