@@ -321,6 +321,16 @@ export interface KernelExports {
     share: number,
     first: number,
   ): void;
+  bindPaths(at: number): void;
+  bindEmitters(at: number): void;
+  bindShadowRays(order: number, list: number, most: number, answer: number): void;
+  setLens(right: number, up: number): void;
+  startPaths(x0: number, y0: number, x1: number, y1: number, sample: number, drawn: number): number;
+  intersectPaths(count: number): void;
+  shadePaths(count: number): number;
+  shadowRays(): number;
+  occludePaths(): void;
+  bringHome(started: number): void;
   closestMany(rays: number, count: number, out: number): void;
   reached(): number;
   shadow(
@@ -409,6 +419,18 @@ export interface KernelCalls {
   mirror: (x: number, y: number, z: number) => void;
   /** The background at a place of the picture: answered by `setColor`. */
   backdrop: (px: number, py: number) => void;
+  /** Draws a direction of the surroundings from a place: answered as an arrival (core/trace/emitters). */
+  drawSky: (x: number, y: number, z: number, u: number, v: number) => void;
+  /** The surroundings in a direction and, if asked, the density of drawing it from a place: answered in an arrival. */
+  meetSky: (x: number, y: number, z: number, dx: number, dy: number, dz: number, asked: number) => void;
+  /** The glowing triangle at a place of their sums, 0 … 1. */
+  pickTriangle: (u: number) => number;
+  /** A place of the lens: answered by `setLens`. */
+  drawLens: (sample: number, seed: number) => void;
+  /** Factor for what facets of solid glass pass on among themselves. */
+  solidBoost: (ior: number, entering: number, roughness: number, cosine: number) => number;
+  /** Traces the shadow ray at an address, on which more lies than can be listed: answered by the light that comes through. */
+  passLong: (address: number) => void;
 }
 
 const bound = new WeakMap<WebAssembly.Memory, { loops: KernelExports; calls: KernelCalls }>();
@@ -421,14 +443,31 @@ function bind(memory: WebAssembly.Memory): { loops: KernelExports; calls: Kernel
     const unset = (): never => {
       throw new Error('The kernel asked for what was not set.');
     };
-    const calls: KernelCalls = { arrive: unset, mirror: unset, backdrop: unset };
-    const env = {
-      memory,
-      arrive: (...a: Parameters<KernelCalls['arrive']>) => calls.arrive(...a),
-      mirror: (x: number, y: number, z: number) => calls.mirror(x, y, z),
-      backdrop: (px: number, py: number) => calls.backdrop(px, py),
+    const calls: KernelCalls = {
+      arrive: unset,
+      mirror: unset,
+      backdrop: unset,
+      drawSky: unset,
+      meetSky: unset,
+      pickTriangle: unset,
+      drawLens: unset,
+      solidBoost: unset,
+      passLong: unset,
     };
-    held = { loops: new WebAssembly.Instance(module, { env }).exports as unknown as KernelExports, calls };
+    // through functions that stay, since what answers is set anew for each frame
+    const env: KernelCalls & { memory: WebAssembly.Memory } = {
+      memory,
+      arrive: (...a) => calls.arrive(...a),
+      mirror: (x, y, z) => calls.mirror(x, y, z),
+      backdrop: (px, py) => calls.backdrop(px, py),
+      drawSky: (x, y, z, u, v) => calls.drawSky(x, y, z, u, v),
+      meetSky: (x, y, z, dx, dy, dz, asked) => calls.meetSky(x, y, z, dx, dy, dz, asked),
+      pickTriangle: (u) => calls.pickTriangle(u),
+      drawLens: (sample, seed) => calls.drawLens(sample, seed),
+      solidBoost: (ior, entering, roughness, cosine) => calls.solidBoost(ior, entering, roughness, cosine),
+      passLong: (address) => calls.passLong(address),
+    };
+    held = { loops: new WebAssembly.Instance(module, { env: { ...env } }).exports as unknown as KernelExports, calls };
     bound.set(memory, held);
   }
   return held;

@@ -30,6 +30,16 @@ const SHAPES: Record<FilterName, (x: number) => number> = {
 };
 const tables = new Map<FilterName, Float64Array>();
 
+/** Inverse of a filter's cumulative weight: STEPS + 1 places of −1 … 1. */
+export function filterTable(filter: FilterName): Float64Array {
+  let table = tables.get(filter);
+  if (!table) {
+    table = inverseTable(SHAPES[filter]);
+    tables.set(filter, table);
+  }
+  return table;
+}
+
 /**
  * Position of one sample relative to the pixel's corner, by drawing it from the filter (filter importance sampling,
  * Ernst et al. 2006): every sample then has weight one. The same for all pixels of a pass.
@@ -49,11 +59,7 @@ export function samplePosition(
     out[0] = out[1] = 0.5;
     return;
   }
-  let table = tables.get(filter);
-  if (!table) {
-    table = inverseTable(SHAPES[filter]);
-    tables.set(filter, table);
-  }
+  const table = filterTable(filter);
   sobol2(sample, seed, out);
   for (let k = 0; k < 2; k++) {
     const p = out[k] * STEPS;

@@ -2,6 +2,7 @@
 import { CODE_COUNT } from '../film/tone';
 import { ENVIRONMENT_MAP, ENVIRONMENT_SH } from '../light/environmentTables';
 import { NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit } from '../trace/bvhLayout';
+import { pathScratchBytes } from '../trace/pathKernel';
 import { scratchBytes, WORK_WORDS } from '../trace/rayKernel';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES } from '../raster/binTriangles';
 import { coverageScratchBytes } from '../raster/coverageKernel';
@@ -99,6 +100,7 @@ export function framePlan(
       length: path ? 0 : threads * shadeScratchBytes(settings.glassLayers),
       stage: 'samples',
     },
+    pathScratch: { type: 'u8', length: path ? threads * pathScratchBytes(materials) : 0, stage: 'samples' },
     coverageScratch: { type: 'u8', length: threads * coverageScratchBytes(materials), stage: 'geometry' },
     boxes: { type: 'i16', length: triangles * 4, stage: 'geometry' },
     starts: { type: 'i32', length: chunks * (Math.max(pictureTiles, shadowTiles) + 2), stage: 'geometry' },

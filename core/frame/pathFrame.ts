@@ -1,5 +1,5 @@
 /** The path-traced part of a frame: groups of samples, each developed, with denoising, stopping blocks and checkpoints. */
-import type { KernelExports } from '@daxel/kernel/load';
+import { bindKernel } from '@daxel/kernel/load';
 import { frameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { hash32 } from '../math/random';
@@ -22,7 +22,8 @@ import { glowingTriangles } from '../trace/glowingTriangles';
 import type { RayKernel } from '../trace/rayKernel';
 import { placePortals, type Portals } from '../trace/portals';
 import { BLOCK, P_COUNT, PATH_SUMS, relativeError, resolveRows, settleBlocks } from '../trace/pathSums';
-import { lookThroughMiddle, PATH_TILE, tracePaths, type PathInput } from '../trace/tracePaths';
+import { canTracePaths, PATH_TILE, PathKernel, pathScratchBytes } from '../trace/pathKernel';
+import { lookThroughMiddle, tracePaths, type PathInput } from '../trace/tracePaths';
 import type { FrameViews, PoseViews } from './frameMemory';
 import type { FrameSettings, PathOptions } from './frameSettings';
 import { castKinds, faceRule, rayKinds } from './materialRules';
@@ -41,8 +42,8 @@ export interface PathFrameInput {
   pose: PoseViews;
   bvh: BvhArrays;
   kernel: RayKernel | null;
-  /** The compiled loops, or null. */
-  loops: KernelExports | null;
+  /** The memory with the compiled loops, or null. */
+  memory: WebAssembly.Memory | null;
   frame: FrameViews;
   surface: SurfaceInput;
   seed: number;
@@ -83,6 +84,9 @@ export function renderPaths(input: PathFrameInput, hooks: PathFrameHooks): { sam
   team.announce(tiles.length * Math.max(0, settings.samples - input.from));
   let instant = -1;
   let paths: PathInput | null = null;
+  let compiled: PathKernel | null = null;
+  const ownScratch = pathScratchBytes(input.scene.meta.materials.length);
+  const scratch = frame.pathScratch.subarray(team.index * ownScratch, (team.index + 1) * ownScratch);
   const rectOf = (k: number): [number, number, number, number] => {
     const x0 = (tiles[k] % tilesX) * PATH_TILE;
     const y0 = Math.floor(tiles[k] / tilesX) * PATH_TILE;
@@ -103,13 +107,14 @@ export function renderPaths(input: PathFrameInput, hooks: PathFrameHooks): { sam
       if (!moment) return { samples, finished: false };
       instant = next;
       paths = pathInput(input, moment, white, hooks);
+      compiled = input.memory && canTracePaths(paths.emitters) ? new PathKernel(input.memory, scratch, paths) : null;
       if (samples === 0 && paths.aperture && !team.share(tiles.length, look)) return { samples, finished: false };
     }
     const last = (instant + 1) * settings.perInstant;
     const due = shown + Math.min(LARGEST_GROUP, Math.max(1, shown));
     const to = Math.min(last, due);
     const trace = (k: number): void => {
-      for (let s = samples; s < to; s++) tracePaths(paths!, ...rectOf(k), s);
+      for (let s = samples; s < to; s++) tracePaths(paths!, compiled, ...rectOf(k), s);
     };
     if (!team.share(tiles.length, trace, to - samples)) return { samples, finished: false };
     samples = to;
@@ -174,7 +179,7 @@ function denoise(
     b: frame.filterB,
     features: frame.filterFeatures,
     strength: options.denoiseStrength,
-    loops: input.loops,
+    loops: input.memory && bindKernel(input.memory),
   };
   if (!share((from, to) => prepareDenoise(work, from, to))) return false;
   for (let level = 0; level < DENOISE_LEVELS; level++) {

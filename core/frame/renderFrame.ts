@@ -2,7 +2,6 @@
  * One frame, from scene to display picture. Every thread of the team runs this same program on shared memory; preview,
  * still and sequence differ only in the job they pass.
  */
-import { bindKernel } from '@daxel/kernel/load';
 import { spreadGlow } from '../film/bloom';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
 import { exp2 } from '../math/exact';
@@ -19,7 +18,7 @@ import { buildBvh } from '../trace/buildBvh';
 import { bvhOf } from '../trace/bvhLayout';
 import type { Checkpoint } from '../trace/checkpoint';
 import { RayKernel, scratchBytes } from '../trace/rayKernel';
-import { PATH_TILE } from '../trace/tracePaths';
+import { PATH_TILE } from '../trace/pathKernel';
 import { developKernel, developRows, developRowsQuickly } from './develop';
 import { computedRect, scaleRows, scalingOf } from './scaling';
 import {
@@ -249,7 +248,7 @@ export function renderFrame(
         pose,
         bvh,
         kernel,
-        loops: memory && bindKernel(memory),
+        memory,
         frame,
         surface: { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady },
         seed,

@@ -32,7 +32,9 @@ const TABLE = 0;
 const SRGB = TABLE + 64;
 const LINEAR = SRGB + 1024;
 const REFLECTANCE = LINEAR + 1024;
-const HARMONICS = REFLECTANCE + 8192;
+/** Bytes that the tables of a scene take at the start of a thread's memory. */
+export const SCENERY_BYTES = REFLECTANCE + 8192;
+const HARMONICS = SCENERY_BYTES;
 const AREA = HARMONICS + SH_TERMS * 16;
 const PLAIN = AREA + 1216;
 const TRIANGLES = PLAIN + 16 * 128;
@@ -47,8 +49,8 @@ export function shadeScratchBytes(layerLimit: number): number {
   return Math.ceil((TILE + tileBytes(layerLimit)) / 64) * 64;
 }
 
-/** Binds a scene to the loops: to be called before any of them, of coverage as well, runs on the memory. */
-export function bindScene(memory: WebAssembly.Memory, scratch: Uint8Array, surface: SurfaceInput): void {
+/** Tells the loops where the parts of a scene lie. @param scratch this thread's, at least `SCENERY_BYTES` long */
+export function bindScenery(memory: WebAssembly.Memory, scratch: Uint8Array, surface: SurfaceInput): void {
   const { buffer, byteOffset: at } = scratch;
   const { scene, posed } = surface;
   new Float32Array(buffer, at + SRGB, 256).set(SRGB8_TO_LINEAR);
@@ -69,8 +71,14 @@ export function bindScene(memory: WebAssembly.Memory, scratch: Uint8Array, surfa
     posed.tangents,
   ].map((array) => array.byteOffset);
   new Uint32Array(buffer, at + TABLE, 14).set([...parts, at + SRGB, at + LINEAR, at + REFLECTANCE]);
+  bindKernel(memory).bindScene(at + TABLE, surface.textureBias, surface.steady ? 1 : 0);
+}
+
+/** Binds a scene to the loops: to be called before any of them, of coverage as well, runs on the memory. */
+export function bindScene(memory: WebAssembly.Memory, scratch: Uint8Array, surface: SurfaceInput): void {
+  bindScenery(memory, scratch, surface);
   const loops = bindKernel(memory);
-  loops.bindScene(at + TABLE, surface.textureBias, surface.steady ? 1 : 0);
+  const at = scratch.byteOffset;
   loops.bindRow(at + ROW);
   loops.bindMaterials(at + PLAIN);
   loops.bindTriangles(surface.clip.byteOffset, at + TRIANGLES);

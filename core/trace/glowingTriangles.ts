@@ -20,7 +20,7 @@ export interface GlowingTriangles {
   triangles: Uint32Array;
   /** Running sum of probability, one more than triangles. */
   sums: Float64Array;
-  /** Probability per square metre with which a point of a scene's triangle is drawn; 0 where it does not glow. */
+  /** Probability per square metre with which a point of a material is drawn; 0 where it does not glow. */
   density: Float64Array;
   /** All of them together: luminous intensity in candela, about where, and how far around it, metres. */
   candela: number;
@@ -31,22 +31,20 @@ export interface GlowingTriangles {
 /** @param positions xyz per vertex at the frame's pose, world space @returns null when nothing glows */
 export function glowingTriangles(scene: CompiledScene, positions: Float32Array): GlowingTriangles | null {
   const { triangles, materials, triangleMaterial } = scene;
-  const nits = Float64Array.from({ length: materials.length / MATERIAL_STRIDE }, (_, m) => meanNits(scene, m));
+  const density = Float64Array.from({ length: materials.length / MATERIAL_STRIDE }, (_, m) => meanNits(scene, m));
   const list: number[] = [];
   const power: number[] = [];
-  const density = new Float64Array(triangleMaterial.length);
   let total = 0;
   const centre: [number, number, number] = [0, 0, 0];
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
   for (let t = 0; t < triangleMaterial.length; t++) {
-    const nit = nits[triangleMaterial[t]];
+    const nit = density[triangleMaterial[t]];
     if (!(nit > 0)) continue;
     const p = nit * triangleArea(positions, triangles, t);
     if (!(p > 0)) continue;
     list.push(t);
     power.push(p);
-    density[t] = nit;
     total += p;
     for (let k = 0; k < 3; k++) {
       for (let corner = 0; corner < 3; corner++) {
@@ -59,10 +57,8 @@ export function glowingTriangles(scene: CompiledScene, positions: Float32Array):
   }
   if (list.length === 0) return null;
   const sums = new Float64Array(list.length + 1);
-  for (let i = 0; i < list.length; i++) {
-    sums[i + 1] = sums[i] + power[i] / total;
-    density[list[i]] /= total;
-  }
+  for (let i = 0; i < list.length; i++) sums[i + 1] = sums[i] + power[i] / total;
+  for (let m = 0; m < density.length; m++) density[m] = Math.max(0, density[m]) / total;
   const size = high.map((h, k) => h - low[k]);
   return {
     triangles: Uint32Array.from(list),

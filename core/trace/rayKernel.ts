@@ -7,7 +7,7 @@ export const BATCH = 256;
 /** Numbers of a ray: origin, the distance it starts behind, direction, and 1 when it sees only fronts. */
 export const RAY_WORDS = 8;
 /** Triangles on a shadow ray that can be listed. */
-const LISTED = 32;
+export const LISTED = 32;
 /** What `shadow` gives when something solid is in the way, and when its list is too short. */
 export const BLOCKED = -1;
 export const TOO_MANY = -2;

@@ -80,6 +80,7 @@ import {
   WENT_STRAIGHT,
   type Glass,
 } from './scatter';
+import { PATH_TILE, type PathKernel } from './pathKernel';
 import { BATCH, RAY_WORDS, type RayKernel } from './rayKernel';
 import { hit, meetTriangle, met, traceRay } from './traceRay';
 import { stepOff, traceShadow, type ShadowRays } from './traceShadow';
@@ -132,8 +133,6 @@ export interface PathInput {
   spent: Float64Array;
 }
 
-/** Paths a tile side, and in flight at once. */
-export const PATH_TILE = 32;
 const N = PATH_TILE * PATH_TILE;
 /** Radiance a path carries home: the twelve of the layers, light, lit, clamped. */
 const HOME = 15;
@@ -200,9 +199,19 @@ const [PICKS, LIGHT, SCATTERING, ENDING] = [0, 1, 2, 3];
 
 /**
  * Adds sample number `sample` to every pixel of the tile that still takes samples.
+ * @param compiled loops that know the same input, or null for the plain ones
  * @param x0, y0, x1, y1 pixels of the tile, at most PATH_TILE a side
  */
-export function tracePaths(input: PathInput, x0: number, y0: number, x1: number, y1: number, sample: number): void {
+export function tracePaths(
+  input: PathInput,
+  compiled: PathKernel | null,
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+  sample: number,
+): void {
+  if (compiled) return compiled.trace(x0, y0, x1, y1, sample);
   const { now, spent } = input;
   let count = start(input, x0, y0, x1, y1, sample);
   const paths = count;
@@ -613,7 +622,7 @@ function arriveFromGlow(input: PathInput, choose: number, u: number, v: number):
   const c = faceCosine(P, i0, i1, i2, arrival);
   if (c === 0 || (c > 0 && !glowsBothWays(scene, scene.triangleMaterial[t]))) return false;
   arrival[A_DISTANCE] = d;
-  arrival[A_DENSITY] = (g.density[t] * d2) / Math.abs(c);
+  arrival[A_DENSITY] = (g.density[scene.triangleMaterial[t]] * d2) / Math.abs(c);
   glow.set(surface);
   glowAt(input, t, b1, b2, c < 0 ? 1 : -1, arrival);
   return true;
@@ -754,7 +763,8 @@ function meetGlow(input: PathInput, i: number): void {
     surface[S_FACE + 1] * surface[S_VIEW + 1] +
     surface[S_FACE + 2] * surface[S_VIEW + 2];
   const d = distanceFromLast(i);
-  const drawn = density[i] > 0 && c > 0 ? ((input.emitters.glowing?.density[t] ?? 0) * d * d) / c : 0;
+  const glows = input.emitters.glowing?.density[scene.triangleMaterial[t]] ?? 0;
+  const drawn = density[i] > 0 && c > 0 ? (glows * d * d) / c : 0;
   receive(input, i, drawn, input.emitters.lights.length + 1, r, g, b);
 }
 

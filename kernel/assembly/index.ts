@@ -7,6 +7,18 @@ export { adapt, anyAbove, enlarge, respond, shrink, slopes, toCandela, together,
 export { flipColors, flipOpponents, flipTogether } from './flip';
 export { flipBlurs, flipFeatures } from './flipFilters';
 export { bindRays, closest, closestMany, reached, shadow } from './rays';
+export { bindEmitters } from './emitters';
+export { bindShadowRays } from './shadowRay';
+export {
+  bindPaths,
+  bringHome,
+  intersectPaths,
+  occludePaths,
+  setLens,
+  shadePaths,
+  shadowRays,
+  startPaths,
+} from './paths';
 export { bindScene } from './scenery';
 export { bindRow } from './row';
 export { bindTriangles, bindCamera } from './surface';

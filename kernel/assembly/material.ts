@@ -26,27 +26,40 @@ import {
   TRANSMISSION,
   TRIANGLE,
 } from './row';
-import { colors, corner, f, reflectanceTable, steady, tangents, uvs } from './scenery';
+import { corner, f, reflectanceTable, steady } from './scenery';
+import {
+  bend,
+  bends,
+  bentX,
+  bentY,
+  bentZ,
+  BLEND,
+  blue,
+  emitBlue,
+  emitGreen,
+  emitRed,
+  green,
+  lack,
+  look,
+  M_ALPHA_MODE,
+  M_EMISSIVE,
+  M_F0,
+  M_F90,
+  M_HAS_TEXTURES,
+  M_METALLIC,
+  M_OCCLUSION_EVEN,
+  M_ROUGHNESS,
+  M_TRANSMISSION,
+  metallic,
+  MIN_ALPHA,
+  occlusion,
+  opacity,
+  red,
+  roughness,
+  widthOf,
+} from './materialAt';
 import { inverseAt, KEPT_MATERIAL, KEPT_SIDE, KEPT_WHITE, keptOf, slopesOf, weightsAt } from './surface';
-import { readSlot, texelAlpha, texelBlue, texelGreen, texelLack, texelRed } from './texture';
 
-/** Places in a material, bytes: see core/scene/materialTable. */
-const M_METALLIC: usize = 16;
-const M_ROUGHNESS: usize = 20;
-const M_NORMAL_SCALE: usize = 24;
-const M_OCCLUSION: usize = 28;
-const M_EMISSIVE: usize = 32;
-const M_ALPHA_MODE: usize = 44;
-const M_TRANSMISSION: usize = 56;
-const M_F0: usize = 60;
-const M_F90: usize = 72;
-const M_HAS_TEXTURES: usize = 76;
-const SLOTS: usize = 80;
-const SLOT: usize = 32;
-const M_OCCLUSION_EVEN: usize = 240;
-const BLEND: f32 = 2;
-
-const MIN_ALPHA: f64 = 0.0016;
 const TABLE_SIDE: i32 = 32;
 
 /** Plain materials whose numbers are kept, each of 128 bytes with its address last. */
@@ -113,134 +126,35 @@ export function materialsOfRow(px0: f64, py: f64): void {
 function richMaterial(t: i32, at: usize, px: f64, py: f64, to: usize): void {
   const inverse = inverseAt(at, px, py);
   const weights = weightsAt(at, px, py, inverse);
+  const across = slopesOf(at, weights, inverse, false);
+  const down = slopesOf(at, weights, inverse, true);
   const b1 = f64x2.extract_lane(weights, 0);
   const b2 = f64x2.extract_lane(weights, 1);
-  const b0 = 1 - b1 - b2;
   const i0 = corner(t, 0);
   const i1 = corner(t, 1);
   const i2 = corner(t, 2);
   const m = <usize>load<u32>(at, KEPT_MATERIAL);
-  let r = f(m);
-  let g = f(m + 4);
-  let b = f(m + 8);
-  let opacity = f(m + 12);
-  if (!load<i32>(at, KEPT_WHITE)) {
-    const c0 = colors + (i0 << 4);
-    const c1 = colors + (i1 << 4);
-    const c2 = colors + (i2 << 4);
-    r *= f(c0) * b0 + f(c1) * b1 + f(c2) * b2;
-    g *= f(c0 + 4) * b0 + f(c1 + 4) * b1 + f(c2 + 4) * b2;
-    b *= f(c0 + 8) * b0 + f(c1 + 8) * b1 + f(c2 + 8) * b2;
-    opacity *= f(c0 + 12) * b0 + f(c1 + 12) * b1 + f(c2 + 12) * b2;
+  look(
+    m,
+    i0,
+    i1,
+    i2,
+    load<i32>(at, KEPT_WHITE) != 0,
+    b1,
+    b2,
+    f64x2.extract_lane(across, 0),
+    f64x2.extract_lane(across, 1),
+    f64x2.extract_lane(down, 0),
+    f64x2.extract_lane(down, 1),
+  );
+  if (bends) {
+    bend(i0, i1, i2, b1, b2, f(to + NORMAL), f(to + NORMAL + COLUMN), f(to + NORMAL + 2 * COLUMN), f(at + KEPT_SIDE));
+    store<f32>(to + NORMAL, <f32>bentX);
+    store<f32>(to + NORMAL + COLUMN, <f32>bentY);
+    store<f32>(to + NORMAL + 2 * COLUMN, <f32>bentZ);
   }
-  let metallic = f(m + M_METALLIC);
-  let roughness = f(m + M_ROUGHNESS);
-  let occlusion = f(m + M_OCCLUSION_EVEN);
-  let emitR = f(m + M_EMISSIVE);
-  let emitG = f(m + M_EMISSIVE + 4);
-  let emitB = f(m + M_EMISSIVE + 8);
-  let lack: f64 = 0;
-
-  if (load<f32>(m, M_HAS_TEXTURES) == 1) {
-    const across = slopesOf(at, weights, inverse, false);
-    const down = slopesOf(at, weights, inverse, true);
-    const uv0 = uvs + (i0 << 3);
-    const uv1 = uvs + (i1 << 3);
-    const uv2 = uvs + (i2 << 3);
-    const u0 = f(uv0);
-    const v0 = f(uv0 + 4);
-    const du1 = f(uv1) - u0;
-    const dv1 = f(uv1 + 4) - v0;
-    const du2 = f(uv2) - u0;
-    const dv2 = f(uv2 + 4) - v0;
-    const u = u0 + du1 * b1 + du2 * b2;
-    const v = v0 + dv1 * b1 + dv2 * b2;
-    const s0 = f64x2.extract_lane(across, 0);
-    const s1 = f64x2.extract_lane(across, 1);
-    const s2 = f64x2.extract_lane(down, 0);
-    const s3 = f64x2.extract_lane(down, 1);
-    const ux = du1 * s0 + du2 * s1;
-    const vx = dv1 * s0 + dv2 * s1;
-    const uy = du1 * s2 + du2 * s3;
-    const vy = dv1 * s2 + dv2 * s3;
-    let s = m + SLOTS;
-    if (load<f32>(s) >= 0) {
-      readSlot(s, u, v, ux, vx, uy, vy);
-      r *= texelRed();
-      g *= texelGreen();
-      b *= texelBlue();
-      opacity *= texelAlpha();
-    }
-    s = m + SLOTS + SLOT;
-    if (load<f32>(s) >= 0) {
-      readSlot(s, u, v, ux, vx, uy, vy);
-      roughness *= texelGreen();
-      metallic *= texelBlue();
-    }
-    s = m + SLOTS + 3 * SLOT;
-    if (load<f32>(s) >= 0) {
-      // the same picture often carries occlusion, roughness and metalness
-      if (load<f32>(s) != load<f32>(m + SLOTS + SLOT)) readSlot(s, u, v, ux, vx, uy, vy);
-      occlusion = 1 + f(m + M_OCCLUSION) * (texelRed() - 1);
-    }
-    s = m + SLOTS + 4 * SLOT;
-    if (load<f32>(s) >= 0) {
-      readSlot(s, u, v, ux, vx, uy, vy);
-      emitR *= texelRed();
-      emitG *= texelGreen();
-      emitB *= texelBlue();
-    }
-    s = m + SLOTS + 2 * SLOT;
-    if (load<f32>(s) >= 0) {
-      readSlot(s, u, v, ux, vx, uy, vy);
-      const scale = f(m + M_NORMAL_SCALE);
-      lack = texelLack();
-      bend(to, at, i0, i1, i2, b0, b1, b2, (texelRed() * 2 - 1) * scale, (texelGreen() * 2 - 1) * scale, texelBlue() * 2 - 1);
-    }
-  }
-  finish(to + MATERIAL, COLUMN, m, r, g, b, opacity, metallic, roughness, lack);
-  surround(to + MATERIAL, COLUMN, occlusion, emitR, emitG, emitB);
-}
-
-/** Bends one pixel's normal as its texture says. @param mx … in the frame of the triangle's tangents */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function bend(
-  to: usize,
-  at: usize,
-  i0: usize,
-  i1: usize,
-  i2: usize,
-  b0: f64,
-  b1: f64,
-  b2: f64,
-  mx: f64,
-  my: f64,
-  mz: f64,
-): void {
-  const nx = f(to + NORMAL);
-  const ny = f(to + NORMAL + COLUMN);
-  const nz = f(to + NORMAL + 2 * COLUMN);
-  const side = f(at + KEPT_SIDE);
-  const t0 = tangents + (i0 << 4);
-  const t1 = tangents + (i1 << 4);
-  const t2 = tangents + (i2 << 4);
-  const tx = f(t0) * b0 + f(t1) * b1 + f(t2) * b2;
-  const ty = f(t0 + 4) * b0 + f(t1 + 4) * b1 + f(t2 + 4) * b2;
-  const tz = f(t0 + 8) * b0 + f(t1 + 8) * b1 + f(t2 + 8) * b2;
-  const w = f(t0 + 12);
-  // cross(n, t) runs to the bitangent of the front side; on the back the frame is mirrored with the normal
-  const bx = (ny * tz - nz * ty) * w * side;
-  const by = (nz * tx - nx * tz) * w * side;
-  const bz = (nx * ty - ny * tx) * w * side;
-  const qx = tx * mx + bx * my + nx * mz;
-  const qy = ty * mx + by * my + ny * mz;
-  const qz = tz * mx + bz * my + nz * mz;
-  const ql = sqrt<f64>(qx * qx + qy * qy + qz * qz);
-  if (!(ql > 0)) return;
-  store<f32>(to + NORMAL, <f32>(qx / ql));
-  store<f32>(to + NORMAL + COLUMN, <f32>(qy / ql));
-  store<f32>(to + NORMAL + 2 * COLUMN, <f32>(qz / ql));
+  finish(to + MATERIAL, COLUMN, m, red, green, blue, opacity, metallic, roughness, lack);
+  surround(to + MATERIAL, COLUMN, occlusion, emitRed, emitGreen, emitBlue);
 }
 
 /** A place among a material's numbers: columns or neighbours. */
@@ -252,7 +166,7 @@ function set(to: usize, step: usize, column: usize, value: f64): void {
 
 /**
  * Writes what a material does with light.
- * @param to its first number @param step bytes from one number to the next @param lack of the normal's length
+ * @param to its first number @param step bytes from one number to the next @param short what the normal's length lacks of one
  */
 function finish(
   to: usize,
@@ -261,20 +175,14 @@ function finish(
   r: f64,
   g: f64,
   b: f64,
-  opacity: f64,
-  metallic: f64,
-  roughness: f64,
-  lack: f64,
+  cover: f64,
+  metal: f64,
+  rough: f64,
+  short: f64,
 ): void {
-  let alpha = roughness * roughness;
-  if (steady && lack > 0) {
-    // Toksvig 2005
-    const variance = lack / (1 - lack);
-    alpha = min<f64>(1, sqrt<f64>(alpha * alpha + variance));
-    roughness = sqrt<f64>(alpha);
-  }
-  if (alpha < MIN_ALPHA) alpha = MIN_ALPHA;
-  const matte = 1 - metallic;
+  const alpha = widthOf(rough, short);
+  if (steady && short > 0) rough = sqrt<f64>(alpha);
+  const matte = 1 - metal;
   const transmission = f(m + M_TRANSMISSION) * matte;
   const solid = matte - transmission;
   const d0 = r * solid;
@@ -283,26 +191,26 @@ function finish(
   set(to, step, DIFFUSE, d0);
   set(to, step, DIFFUSE + COLUMN, d1);
   set(to, step, DIFFUSE + 2 * COLUMN, d2);
-  set(to, step, ROUGHNESS, roughness);
-  set(to, step, F0, f(m + M_F0) * matte + r * metallic);
-  set(to, step, F0 + COLUMN, f(m + M_F0 + 4) * matte + g * metallic);
-  set(to, step, F0 + 2 * COLUMN, f(m + M_F0 + 8) * matte + b * metallic);
-  set(to, step, F90, f(m + M_F90) * matte + metallic);
-  set(to, step, ALPHA, alpha);
+  set(to, step, ROUGHNESS, rough);
+  set(to, step, F0, f(m + M_F0) * matte + r * metal);
+  set(to, step, F0 + COLUMN, f(m + M_F0 + 4) * matte + g * metal);
+  set(to, step, F0 + 2 * COLUMN, f(m + M_F0 + 8) * matte + b * metal);
+  set(to, step, F90, f(m + M_F90) * matte + metal);
+  set(to, step, ALPHA, max<f64>(alpha, MIN_ALPHA));
   set(to, step, BASE, r);
   set(to, step, BASE + COLUMN, g);
   set(to, step, BASE + 2 * COLUMN, b);
   set(to, step, TRANSMISSION, transmission);
   const blends = load<f32>(m, M_ALPHA_MODE) == BLEND;
-  set(to, step, COVERS, blends ? min<f64>(1, max<f64>(0, opacity)) : 1);
+  set(to, step, COVERS, blends ? min<f64>(1, max<f64>(0, cover)) : 1);
   set(to, step, MATTE, d0 + d1 + d2 > 0 ? 1 : 0);
 }
 
 /** Writes what a material lets in of its surroundings, and its glow. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function surround(to: usize, step: usize, occlusion: f64, r: f64, g: f64, b: f64): void {
-  set(to, step, OCCLUSION, occlusion);
+function surround(to: usize, step: usize, open: f64, r: f64, g: f64, b: f64): void {
+  set(to, step, OCCLUSION, open);
   set(to, step, GLOW, r);
   set(to, step, GLOW + COLUMN, g);
   set(to, step, GLOW + 2 * COLUMN, b);

@@ -141,6 +141,44 @@ function distanceTo(place: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz:
   return (nx * (ax - ox) + ny * (ay - oy) + nz * (az - oz)) / facing;
 }
 
+/** Where a ray meets the plane of the triangle at a place: barycentrics of its second and third corner, and how far. */
+export let metU: f64 = 0;
+export let metV: f64 = 0;
+export let metDistance: f64 = 0;
+
+/** Writes `met…`, in doubles (Möller & Trumbore 1997, Fast, Minimum Storage Ray-Triangle Intersection). */
+export function meetTriangle(place: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): void {
+  const p = packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
+  const ax = <f64>load<f32>(p);
+  const ay = <f64>load<f32>(p, 16);
+  const az = <f64>load<f32>(p, 32);
+  const e1x = <f64>load<f32>(p, 48) - ax;
+  const e1y = <f64>load<f32>(p, 64) - ay;
+  const e1z = <f64>load<f32>(p, 80) - az;
+  const e2x = <f64>load<f32>(p, 96) - ax;
+  const e2y = <f64>load<f32>(p, 112) - ay;
+  const e2z = <f64>load<f32>(p, 128) - az;
+  const qx = dy * e2z - dz * e2y;
+  const qy = dz * e2x - dx * e2z;
+  const qz = dx * e2y - dy * e2x;
+  const inv = 1 / (e1x * qx + e1y * qy + e1z * qz);
+  const tx = ox - ax;
+  const ty = oy - ay;
+  const tz = oz - az;
+  const rx = ty * e1z - tz * e1y;
+  const ry = tz * e1x - tx * e1z;
+  const rz = tx * e1y - ty * e1x;
+  metU = (tx * qx + ty * qy + tz * qz) * inv;
+  metV = (dx * rx + dy * ry + dz * rz) * inv;
+  metDistance = (e2x * rx + e2y * ry + e2z * rz) * inv;
+}
+
+/** Does a ray of this direction meet the front of the triangle at a place: its corners run counter-clockwise? */
+export function seesFront(place: i32, dx: f64, dy: f64, dz: f64): bool {
+  distanceTo(place, 0, 0, 0, dx, dy, dz);
+  return facing < 0;
+}
+
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function kindOf(place: i32): u8 {

@@ -63,6 +63,13 @@ export function readSlot(slot: usize, u: f64, v: f64, ux: f64, vx: f64, uy: f64,
   sampleTexture(table, u, v, 0.5 * roughLog2(footprint) + textureBias);
 }
 
+/** Reads the sharpest level of a slot's texture. */
+export function readFinest(slot: usize, u: f64, v: f64): void {
+  const tu = f(slot + 8) * u + f(slot + 12) * v + f(slot + 16);
+  const tv = f(slot + 20) * u + f(slot + 24) * v + f(slot + 28);
+  sampleTexture(textures + <usize>load<f32>(slot) * TEXTURE, tu, tv, 0);
+}
+
 /** Binary logarithm within 0.01 from the bits of a float. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
