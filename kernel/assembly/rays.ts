@@ -27,6 +27,8 @@ const MIN_Z: usize = 32;
 const MAX_Z: usize = 80;
 const LINKS: usize = 96;
 const PACKET: usize = 144;
+/** From one coordinate of a packet's corners to the next. */
+const AXIS: usize = 16;
 
 /** Directions are kept off zero, so that infinity times zero never appears. */
 const TINY: f32 = 1e-18;
@@ -49,7 +51,38 @@ function safe(d: f32): f32 {
   return d > TINY || d < -TINY ? d : TINY;
 }
 
-/** Which lanes of a packet a ray meets between two distances. */
+/**
+ * A ray as triangles see it: axes renamed so that it runs most along the third, then sheared to run along that alone
+ * (Woop, Benthin & Wald 2013, Watertight Ray/Triangle Intersection).
+ */
+let axisX: usize = 0;
+let axisY: usize = 0;
+let axisZ: usize = 0;
+let shearX: f32 = 0;
+let shearY: f32 = 0;
+let stretch: f32 = 0;
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function takeRay(dx: f32, dy: f32, dz: f32): void {
+  const x = abs<f32>(dx);
+  const y = abs<f32>(dy);
+  const z = abs<f32>(dz);
+  axisZ = x > y ? (x > z ? 0 : AXIS * 2) : y > z ? AXIS : AXIS * 2;
+  axisX = axisZ == AXIS * 2 ? 0 : axisZ + AXIS;
+  axisY = axisX == AXIS * 2 ? 0 : axisX + AXIS;
+  const along = axisZ == 0 ? dx : axisZ == AXIS ? dy : dz;
+  stretch = <f32>1 / along;
+  shearX = (axisX == 0 ? dx : axisX == AXIS ? dy : dz) * stretch;
+  shearY = (axisY == 0 ? dx : axisY == AXIS ? dy : dz) * stretch;
+}
+
+/**
+ * Which lanes of a packet a ray meets between two distances. On which side of an edge it passes is told by the sign of a
+ * difference of two products, which rounding can bring to zero but not turn, and which for the edge's other triangle is
+ * the same but for its sign: nothing slips between them.
+ * @param ox, oy, oz the ray's origin, by its own axes, as are the others
+ */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function meetPacket(
@@ -57,67 +90,40 @@ function meetPacket(
   ox: v128,
   oy: v128,
   oz: v128,
-  dx: v128,
-  dy: v128,
-  dz: v128,
-  tMin: v128,
-  tMax: v128,
-): i32 {
-  const ax = f32x4.sub(v128.load(p), ox);
-  const ay = f32x4.sub(v128.load(p, 16), oy);
-  const az = f32x4.sub(v128.load(p, 32), oz);
-  const bx = f32x4.sub(v128.load(p, 48), ox);
-  const by = f32x4.sub(v128.load(p, 64), oy);
-  const bz = f32x4.sub(v128.load(p, 80), oz);
-  const cx = f32x4.sub(v128.load(p, 96), ox);
-  const cy = f32x4.sub(v128.load(p, 112), oy);
-  const cz = f32x4.sub(v128.load(p, 128), oz);
-  // edges from a to c, b to a, c to b
-  const e0x = f32x4.sub(cx, ax);
-  const e0y = f32x4.sub(cy, ay);
-  const e0z = f32x4.sub(cz, az);
-  const e1x = f32x4.sub(ax, bx);
-  const e1y = f32x4.sub(ay, by);
-  const e1z = f32x4.sub(az, bz);
-  const e2x = f32x4.sub(bx, cx);
-  const e2y = f32x4.sub(by, cy);
-  const e2z = f32x4.sub(bz, cz);
-  const u = side(e0x, e0y, e0z, f32x4.add(cx, ax), f32x4.add(cy, ay), f32x4.add(cz, az), dx, dy, dz);
-  const v = side(e1x, e1y, e1z, f32x4.add(ax, bx), f32x4.add(ay, by), f32x4.add(az, bz), dx, dy, dz);
-  const w = side(e2x, e2y, e2z, f32x4.add(bx, cx), f32x4.add(by, cy), f32x4.add(bz, cz), dx, dy, dz);
-  const slack = f32x4.mul(f32x4.abs(f32x4.add(f32x4.add(u, v), w)), f32x4.splat(1.1920929e-7));
-  const low = f32x4.pmin(u, f32x4.pmin(v, w));
-  const high = f32x4.pmax(u, f32x4.pmax(v, w));
-  const inside = v128.or(f32x4.ge(low, f32x4.neg(slack)), f32x4.le(high, slack));
-  if (!v128.any_true(inside)) return 0;
-  // (b − a) × (c − a), towards whoever sees the corners run counter-clockwise
-  const nx = f32x4.sub(f32x4.mul(e1z, e0y), f32x4.mul(e1y, e0z));
-  const ny = f32x4.sub(f32x4.mul(e1x, e0z), f32x4.mul(e1z, e0x));
-  const nz = f32x4.sub(f32x4.mul(e1y, e0x), f32x4.mul(e1x, e0y));
-  const facing = f32x4.add(f32x4.add(f32x4.mul(nx, dx), f32x4.mul(ny, dy)), f32x4.mul(nz, dz));
-  const t = f32x4.div(f32x4.add(f32x4.add(f32x4.mul(nx, ax), f32x4.mul(ny, ay)), f32x4.mul(nz, az)), facing);
-  const real = v128.and(inside, f32x4.ne(facing, f32x4.splat(0)));
-  return i32x4.bitmask(v128.and(real, v128.and(f32x4.gt(t, tMin), f32x4.lt(t, tMax))));
-}
-
-/** Triple product of an edge, the sum of its ends and the direction: on which side of the edge the ray passes. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function side(
-  ex: v128,
-  ey: v128,
-  ez: v128,
   sx: v128,
   sy: v128,
   sz: v128,
-  dx: v128,
-  dy: v128,
-  dz: v128,
-): v128 {
-  const x = f32x4.sub(f32x4.mul(ey, sz), f32x4.mul(ez, sy));
-  const y = f32x4.sub(f32x4.mul(ez, sx), f32x4.mul(ex, sz));
-  const z = f32x4.sub(f32x4.mul(ex, sy), f32x4.mul(ey, sx));
-  return f32x4.add(f32x4.add(f32x4.mul(x, dx), f32x4.mul(y, dy)), f32x4.mul(z, dz));
+  x: usize,
+  y: usize,
+  z: usize,
+  tMin: v128,
+  tMax: v128,
+): i32 {
+  const az = f32x4.sub(v128.load(p + z), oz);
+  const bz = f32x4.sub(v128.load(p + z, 48), oz);
+  const cz = f32x4.sub(v128.load(p + z, 96), oz);
+  const ax = f32x4.sub(f32x4.sub(v128.load(p + x), ox), f32x4.mul(sx, az));
+  const ay = f32x4.sub(f32x4.sub(v128.load(p + y), oy), f32x4.mul(sy, az));
+  const bx = f32x4.sub(f32x4.sub(v128.load(p + x, 48), ox), f32x4.mul(sx, bz));
+  const by = f32x4.sub(f32x4.sub(v128.load(p + y, 48), oy), f32x4.mul(sy, bz));
+  const cx = f32x4.sub(f32x4.sub(v128.load(p + x, 96), ox), f32x4.mul(sx, cz));
+  const cy = f32x4.sub(f32x4.sub(v128.load(p + y, 96), oy), f32x4.mul(sy, cz));
+  const u = f32x4.sub(f32x4.mul(cx, by), f32x4.mul(cy, bx));
+  const v = f32x4.sub(f32x4.mul(ax, cy), f32x4.mul(ay, cx));
+  const w = f32x4.sub(f32x4.mul(bx, ay), f32x4.mul(by, ax));
+  const none = f32x4.splat(0);
+  const inside = v128.or(
+    f32x4.ge(f32x4.pmin(u, f32x4.pmin(v, w)), none),
+    f32x4.le(f32x4.pmax(u, f32x4.pmax(v, w)), none),
+  );
+  if (!v128.any_true(inside)) return 0;
+  const all = f32x4.add(f32x4.add(u, v), w);
+  const t = f32x4.mul(
+    f32x4.div(f32x4.add(f32x4.add(f32x4.mul(u, az), f32x4.mul(v, bz)), f32x4.mul(w, cz)), all),
+    sz,
+  );
+  const real = v128.and(inside, f32x4.ne(all, none));
+  return i32x4.bitmask(v128.and(real, v128.and(f32x4.gt(t, tMin), f32x4.lt(t, tMax))));
 }
 
 /** Exact terms of the triangle that is looked at: its normal times the direction, and the distance along the ray. */
@@ -214,9 +220,16 @@ export function closest(
   const vox = f32x4.splat(<f32>ox);
   const voy = f32x4.splat(<f32>oy);
   const voz = f32x4.splat(<f32>oz);
-  const vdx = f32x4.splat(<f32>dx);
-  const vdy = f32x4.splat(<f32>dy);
-  const vdz = f32x4.splat(<f32>dz);
+  takeRay(<f32>dx, <f32>dy, <f32>dz);
+  const x = axisX;
+  const y = axisY;
+  const z = axisZ;
+  const sx = f32x4.splat(shearX);
+  const sy = f32x4.splat(shearY);
+  const sz = f32x4.splat(stretch);
+  const ownX = x == 0 ? vox : x == AXIS ? voy : voz;
+  const ownY = y == 0 ? vox : y == AXIS ? voy : voz;
+  const ownZ = z == 0 ? vox : z == AXIS ? voy : voz;
   const ix = f32x4.splat(<f32>1 / safe(<f32>dx));
   const iy = f32x4.splat(<f32>1 / safe(<f32>dy));
   const iz = f32x4.splat(<f32>1 / safe(<f32>dz));
@@ -254,6 +267,20 @@ export function closest(
       if (mask != 0) {
         if ((mask & (mask - 1)) == 0) {
           node = load<i32>(p + LINKS + (<usize>ctz(mask) << 2));
+          continue;
+        }
+        if (popcnt(mask) == 2) {
+          // the most frequent case: of two the nearer is gone to, and the other waits
+          v128.store(top, near, 16);
+          const a = <usize>ctz(mask) << 2;
+          const b = <usize>(31 - clz(mask)) << 2;
+          const nearA = load<f32>(top + a, 16);
+          const nearB = load<f32>(top + b, 16);
+          const swapped = nearB < nearA;
+          const far2 = swapped ? nearA : nearB;
+          store<u64>(top, key(far2, load<i32>(p + LINKS + (swapped ? a : b))));
+          top += 8;
+          node = load<i32>(p + LINKS + (swapped ? b : a));
           continue;
         }
         const links = v128.load(p, LINKS);
@@ -296,12 +323,15 @@ export function closest(
       for (; packet <= end; packet++) {
         let lanes = meetPacket(
           packets + <usize>packet * PACKET,
-          vox,
-          voy,
-          voz,
-          vdx,
-          vdy,
-          vdz,
+          ownX,
+          ownY,
+          ownZ,
+          sx,
+          sy,
+          sz,
+          x,
+          y,
+          z,
           from,
           f32x4.splat(limit),
         );
@@ -384,9 +414,16 @@ export function shadow(
   const vox = f32x4.splat(<f32>ox);
   const voy = f32x4.splat(<f32>oy);
   const voz = f32x4.splat(<f32>oz);
-  const vdx = f32x4.splat(<f32>dx);
-  const vdy = f32x4.splat(<f32>dy);
-  const vdz = f32x4.splat(<f32>dz);
+  takeRay(<f32>dx, <f32>dy, <f32>dz);
+  const x = axisX;
+  const y = axisY;
+  const z = axisZ;
+  const sx = f32x4.splat(shearX);
+  const sy = f32x4.splat(shearY);
+  const sz = f32x4.splat(stretch);
+  const ownX = x == 0 ? vox : x == AXIS ? voy : voz;
+  const ownY = y == 0 ? vox : y == AXIS ? voy : voz;
+  const ownZ = z == 0 ? vox : z == AXIS ? voy : voz;
   const ix = f32x4.splat(<f32>1 / safe(<f32>dx));
   const iy = f32x4.splat(<f32>1 / safe(<f32>dy));
   const iz = f32x4.splat(<f32>1 / safe(<f32>dz));
@@ -430,7 +467,20 @@ export function shadow(
       let packet = code >> 3;
       const end = packet + (code & 7);
       for (; packet <= end; packet++) {
-        let lanes = meetPacket(packets + <usize>packet * PACKET, vox, voy, voz, vdx, vdy, vdz, from, to);
+        let lanes = meetPacket(
+          packets + <usize>packet * PACKET,
+          ownX,
+          ownY,
+          ownZ,
+          sx,
+          sy,
+          sz,
+          x,
+          y,
+          z,
+          from,
+          to,
+        );
         while (lanes != 0) {
           const place = (packet << 2) + ctz(lanes);
           lanes &= lanes - 1;
