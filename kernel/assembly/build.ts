@@ -5,8 +5,8 @@
  */
 
 const BINS: i32 = 16;
-/** Triangles of the largest leaf: two packets. */
-const LEAF: i32 = 8;
+/** Triangles of the largest leaf: three packets, which cost less than another node before them. */
+const LEAF: i32 = 12;
 /** Below so many levels ranges are halved, so that the depth stays within the stack of a ray. */
 const DEEP: i32 = 32;
 /** Bytes of a triangle at work: its box, with its number in the fourth lane of the lower corner. */

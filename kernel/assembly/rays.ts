@@ -277,8 +277,9 @@ export function closest(
           const nearA = load<f32>(top + a, 16);
           const nearB = load<f32>(top + b, 16);
           const swapped = nearB < nearA;
-          const far2 = swapped ? nearA : nearB;
-          store<u64>(top, key(far2, load<i32>(p + LINKS + (swapped ? a : b))));
+          // written in halves: the compiler would widen a link that it loads by its sign
+          store<i32>(top, load<i32>(p + LINKS + (swapped ? a : b)));
+          store<f32>(top, swapped ? nearA : nearB, 4);
           top += 8;
           node = load<i32>(p + LINKS + (swapped ? b : a));
           continue;
