@@ -10,25 +10,12 @@ import { RenderPool } from '../frame/renderPool';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
-import {
-  DEFAULT_MATERIAL,
-  type ImageSource,
-  type LightSource,
-  type MaterialSource,
-  type PrimitiveSource,
-  type SceneSource,
-  type TextureUse,
-} from '../scene/source';
-import { addNode, cameraAt, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
+import { DEFAULT_MATERIAL, type PrimitiveSource, type SceneSource, type TextureUse } from '../scene/source';
+import { addDrawnLight, ANY_IMAGE, anyLight, anyMaterial, furniture, share } from '../testing/anything';
+import { addNode, cameraAt, environment, light, MATTE, quad } from '../testing/scenes';
 
 const WIDTH = 68;
 const HEIGHT = 44;
-/** Numbers as people and files give them: floats know none much smaller. */
-const within = (min: number, max: number): fc.Arbitrary<number> =>
-  fc.integer({ min: 0, max: 1000 }).map((k) => min + ((max - min) * k) / 1000);
-const share = within(0, 1);
-const triple = (one: fc.Arbitrary<number>): fc.Arbitrary<[number, number, number]> => fc.tuple(one, one, one);
-
 async function draw(source: SceneSource, values: TierValues, kernels: boolean): Promise<FrameViews> {
   const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
   pool.setScene('s', toShared(packScene(compileScene(source))));
@@ -56,39 +43,7 @@ async function compare(source: SceneSource, values: TierValues): Promise<FrameVi
   return a;
 }
 
-/** A floor, a wall, a leaning sheet and a ball of few facets. */
-function furniture(materials: MaterialSource[]): SceneSource {
-  const wall: PrimitiveSource = {
-    ...quad(1.5),
-    positions: Float32Array.of(-1.5, 0, -1.2, 1.5, 0, -1.2, 1.5, 2, -1.2, -1.5, 2, -1.2),
-    normals: Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1),
-    material: 1 % materials.length,
-  };
-  const sheet: PrimitiveSource = {
-    ...quad(0.5),
-    positions: Float32Array.of(-0.6, 0.2, 0.3, 0.5, 0.2, 0.6, 0.6, 1, 0, -0.5, 1, -0.2),
-    normals: Float32Array.of(0, 0.6, 0.8, 0.2, 0.6, 0.77, 0, 0.7, 0.71, -0.2, 0.6, 0.77),
-    material: 2 % materials.length,
-  };
-  return sceneOf([quad(1.5), wall, sheet], materials);
-}
-
 describe('lights of any kind', () => {
-  const lights = fc.record({
-    kind: fc.constantFrom('sun' as const, 'point' as const, 'spot' as const, 'area' as const),
-    intensity: fc.constantFrom(-4, 1, 7, 30),
-    color: triple(share),
-    range: fc.constantFrom(Infinity, 1.5, 4),
-    cone: fc.tuple(within(0, 0.6), within(0.05, 1.4)),
-    castsShadow: fc.boolean(),
-    radius: fc.constantFrom(0, 0.05),
-    angularDiameterRad: fc.constantFrom(0, 0.01),
-    shape: fc.constantFrom('rectangle' as const, 'square' as const, 'disc' as const, 'ellipse' as const),
-    size: fc.tuple(within(0.05, 0.8), within(0.05, 0.8)),
-    twoSided: fc.boolean(),
-    place: fc.tuple(within(-1, 1), within(0.4, 2.5), within(-1, 1.5)),
-    turn: fc.tuple(within(-1, 1), within(-1, 1), within(-1, 1), within(0.1, 1)),
-  });
   const settings = fc.record({
     'shadows.filter': fc.constantFrom('hard', 'pcf', 'soft', 'moment'),
     'shadows.taps': fc.integer({ min: 2, max: 9 }),
@@ -100,22 +55,9 @@ describe('lights of any kind', () => {
 
   it('light alike past any filter', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.array(lights, { minLength: 1, maxLength: 4 }), settings, async (all, values) => {
+      fc.asyncProperty(fc.array(anyLight, { minLength: 1, maxLength: 4 }), settings, async (all, values) => {
         const source = furniture([MATTE, { ...DEFAULT_MATERIAL, roughness: 0.3 }, { ...MATTE, doubleSided: true }]);
-        for (const { cone, size, place, turn, ...rest } of all) {
-          const [inner, outer] = [Math.min(...cone), Math.max(...cone)];
-          const more: Partial<LightSource> = {
-            ...rest,
-            innerConeRad: inner,
-            outerConeRad: outer,
-            width: size[0],
-            height: size[1],
-          };
-          const index = source.lights.push(light(rest.kind, rest.intensity, more)) - 1;
-          const length = Math.hypot(...turn);
-          const rotation = turn.map((x) => x / length) as [number, number, number, number];
-          addNode(source, { light: index, translation: place, rotation });
-        }
+        for (const one of all) addDrawnLight(source, one);
         await compare(source, values);
       }),
       { numRuns: 25 },
@@ -124,48 +66,16 @@ describe('lights of any kind', () => {
 });
 
 describe('materials of any kind', () => {
-  const image: ImageSource = { name: 'any', width: 16, height: 8, pixels: new Uint8Array(16 * 8 * 4) };
-  for (let i = 0; i < image.pixels.length; i++) image.pixels[i] = (i * 73 + (i >> 3) * 29) % 256;
-  const use: fc.Arbitrary<TextureUse | undefined> = fc.option(
-    fc.record({
-      image: fc.constant(0),
-      wrapS: fc.constantFrom('repeat' as const, 'mirror' as const, 'clamp' as const),
-      wrapT: fc.constantFrom('repeat' as const, 'mirror' as const, 'clamp' as const),
-    }),
-    { nil: undefined },
-  );
-  const material: fc.Arbitrary<MaterialSource> = fc
-    .record({
-      baseColor: fc.tuple(share, share, share, share),
-      metallic: fc.oneof(fc.constantFrom(0, 1), share),
-      roughness: share,
-      normalScale: within(0, 2),
-      occlusionStrength: share,
-      emissive: triple(fc.constantFrom(0, 0, 3)),
-      alphaMode: fc.constantFrom('opaque' as const, 'blend' as const),
-      doubleSided: fc.boolean(),
-      transmission: fc.constantFrom(0, 0, 0.5, 1),
-      ior: within(1, 2),
-      specular: share,
-      specularColor: triple(share),
-      baseColorTexture: use,
-      metallicRoughnessTexture: use,
-      normalTexture: use,
-      occlusionTexture: use,
-      emissiveTexture: use,
-    })
-    .map((drawn) => ({ ...DEFAULT_MATERIAL, name: 'any', ...drawn }));
-
   it('shine, mirror and let light through alike, with pictures and colours of their corners', async () => {
     const colours = fc.array(share, { minLength: 16, maxLength: 16 });
     await fc.assert(
       fc.asyncProperty(
-        fc.array(material, { minLength: 3, maxLength: 3 }),
+        fc.array(anyMaterial, { minLength: 3, maxLength: 3 }),
         fc.option(colours, { nil: undefined }),
         fc.integer({ min: 1, max: 4 }),
         async (materials, corners, layers) => {
           const source = furniture(materials);
-          source.images = [image];
+          source.images = [ANY_IMAGE];
           if (corners) source.meshes[0].primitives[2].colors = Float32Array.from(corners);
           source.environment = environment(0.7);
           const lamp = light('point', 6, { castsShadow: true });
@@ -181,7 +91,7 @@ describe('materials of any kind', () => {
     const bumps: TextureUse = { image: 0, wrapS: 'repeat', wrapT: 'repeat' };
     const source = furniture([{ ...DEFAULT_MATERIAL, roughness: 0, normalTexture: bumps }]);
     // texels several pixels wide: nothing is averaged, so nothing may be widened, however lengths are rounded
-    source.images = [{ ...image, width: 4, height: 4, pixels: image.pixels.slice(0, 64) }];
+    source.images = [{ ...ANY_IMAGE, width: 4, height: 4, pixels: ANY_IMAGE.pixels.slice(0, 64) }];
     source.environment = environment(0.7);
     for (const kernels of [true, false]) {
       const [steady, raw] = [
