@@ -22,10 +22,14 @@ function readBase(t: i32, m: usize, b0: f64, b1: f64, b2: f64): bool {
   return true;
 }
 
-/** A vertex colour between the corners. @param c bytes of the channel */
+/**
+ * A vertex colour between the corners. @param c bytes of the channel
+ * The sum of the weights is divided out, so that an alpha that is even all over meets a cut-off of the same size.
+ */
 function vertexColor(t: i32, c: usize, b0: f64, b1: f64, b2: f64): f64 {
   const at = colors + c;
-  return f(at + (corner(t, 0) << 4)) * b0 + f(at + (corner(t, 1) << 4)) * b1 + f(at + (corner(t, 2) << 4)) * b2;
+  const sum = f(at + (corner(t, 0) << 4)) * b0 + f(at + (corner(t, 1) << 4)) * b1 + f(at + (corner(t, 2) << 4)) * b2;
+  return sum * (1 / (b0 + b1 + b2));
 }
 
 /** Does the alpha of a masked triangle pass? */
