@@ -4,7 +4,7 @@ import { MeshBVH, SAH } from 'three-mesh-bvh';
 import { randomStream } from '@daxel/core/math/random';
 import { kernelStructure, plainStructure } from '@daxel/core/testing/rayStructures';
 import type { BvhArrays } from '@daxel/core/trace/bvhLayout';
-import { BATCH, type RayKernel } from '@daxel/core/trace/rayKernel';
+import { BATCH, BVH_STATE, type RayKernel } from '@daxel/core/trace/rayKernel';
 import { closestHit, hit, traceRay } from '@daxel/core/trace/traceRay';
 import { nativeTimes } from './native';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
@@ -46,6 +46,10 @@ export const rays: Bench = {
       await times(1, 3, plain.build),
       await times(1, 3, () => void new MeshBVH(geometry(), { strategy: SAH })),
     );
+    const state = new Float64Array(BVH_STATE);
+    compiled.move(state);
+    const fit = await times(1, 7, () => compiled.move(state));
+    rows.push(row('rays', 'fit to vertices that moved', 'build', fit, compiledTimes[0], 'ms'));
     const primary = primaryRays();
     const bounce = bounceRays(plain.bvh, primary);
     for (const [name, set] of [

@@ -13,6 +13,8 @@ export interface KernelExports {
     packets: number,
     order: number,
   ): number;
+  refit(count: number, positions: number, triangles: number, nodes: number, packets: number, order: number): void;
+  costOf(count: number, nodes: number): number;
   packetCount(): number;
   mixEdges(
     motion: number,

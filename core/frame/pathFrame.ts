@@ -100,6 +100,9 @@ export function renderPaths(input: PathFrameInput, hooks: PathFrameHooks): { sam
   let saved = hooks.now();
   let samples = input.from;
   let shown = samples;
+  // the ray structure follows from instant to instant: it goes the same way when a frame goes on
+  for (let i = 0; i < Math.floor(samples / settings.perInstant); i++)
+    if (!input.moveTo(i)) return { samples, finished: false };
   while (samples < settings.samples) {
     const next = Math.floor(samples / settings.perInstant);
     if (next !== instant) {

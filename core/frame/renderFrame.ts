@@ -167,13 +167,16 @@ export function renderFrame(
   /** Geometry: the pose at an instant of the shutter, and its ray structure. */
   const moveTo = (instant: number): Moment | null => {
     const moment = momentAt(scene, job.camera, job.timeSeconds, instants[instant]);
-    const stands = held === '' ? job.keepPose : held === moment.poseKey;
+    const first = held === '';
+    const stands = first ? job.keepPose : held === moment.poseKey;
     held = moment.poseKey;
     if (stands) return moment;
     const posed = timed(GEOMETRY, (i) => poseInstances(scene, moment.world, i, i + 1, pose));
     if (!team.share(scene.instances.length / INSTANCE_STRIDE, posed)) return null;
     const built = timed(SHADOWS, () => {
-      if (kernel) kernel.build(pose.positions, scene.triangles, pose.bvhWork);
+      // only within a frame: its bits may not depend on what was rendered before it
+      if (first) pose.bvhState.fill(0);
+      if (kernel) kernel.move(pose.positions, scene.triangles, pose.bvhWork, pose.bvhState);
       else buildBvh(pose.positions, scene.triangles, bvh);
       bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = scene.triangleMaterial[t] ?? 0));
     });

@@ -7,6 +7,7 @@ import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { exp2 } from '../math/exact';
 import type { Checkpoint } from '../trace/checkpoint';
+import { BVH_FITTED } from '../trace/rayKernel';
 import { pathFigures, type PathFigures } from '../trace/pathFigures';
 import { choiceKey, HIDDEN, trianglesAt } from '../scene/detail';
 import { unpackScene } from '../scene/packScene';
@@ -334,7 +335,9 @@ export class RenderPool {
     if (!reused) {
       if (outcome.finished || outcome.samples > 0) this.environmentKey = environmentKey;
       if (outcome.finished || (outcome.samples > 0 && instants.length === 1)) {
-        this.poseKey = after.pose;
+        const { bvhState } = arenaViews(pose, this.poseRegion.buffer, this.poseRegion.base);
+        // another frame would build what this one fitted
+        this.poseKey = bvhState[BVH_FITTED] === 1 ? '' : after.pose;
         this.shadowKey = after.shadows;
       }
       if (key !== null && outcome.finished) this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });

@@ -19,6 +19,10 @@ export interface KernelStructure {
   nodes: number;
   /** Builds once more, for its time. */
   build(): number;
+  /** Vertices that are the structure's own, to be moved. */
+  positions: Float32Array;
+  /** See `RayKernel.move`. */
+  move(state: Float64Array): void;
 }
 
 export function plainStructure(
@@ -57,5 +61,6 @@ export function kernelStructure(
   const nodes = build();
   if (materials) bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = materials[t] ?? 0));
   kernel.bind(kinds);
-  return { bvh, kernel, nodes, build };
+  const move = (state: Float64Array): void => kernel.move(views.positions, triangles, views.bvhWork, state);
+  return { bvh, kernel, nodes, build, positions: views.positions.subarray(0, positions.length), move };
 }

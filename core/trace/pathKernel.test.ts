@@ -129,7 +129,17 @@ describe('compiled paths', () => {
     source.environment = environment(1);
     for (const blades of [0, 6])
       await compare(source, {}, { camera: { ...CAMERA, aperture: { radius: 0.05, focus: 2, blades } } });
-    await compare(source, { 'samples.shutter': 2 });
+    const turning = structuredClone(source);
+    turning.animations = [
+      {
+        node: 0,
+        path: 'translation',
+        interpolation: 'linear',
+        times: Float32Array.of(0, 1),
+        values: Float32Array.of(0, 0, 0, 0.3, 0.1, -0.2),
+      },
+    ];
+    await compare(turning, { 'samples.shutter': 4 }, { camera: { ...CAMERA, shutter: { opens: 0, closes: 1 } } });
     await compare(source, {}, { camera: mapCamera(4, 1.4) });
   });
 

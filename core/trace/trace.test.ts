@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
 import { kernelStructure, plainStructure } from '../testing/rayStructures';
 import { nodeLimit, packetLimit, type BvhArrays } from './bvhLayout';
-import { BLOCKED, KIND_LOOK, KIND_SOLID, TOO_MANY } from './rayKernel';
+import { BLOCKED, BVH_FITTED, BVH_STATE, KIND_LOOK, KIND_SOLID, TOO_MANY } from './rayKernel';
 import { closestHit, hit, meetTriangle, met, traceRay } from './traceRay';
 
 interface Rays {
@@ -186,6 +186,37 @@ describe('the compiled loops', () => {
       }
     }
     expect(edges).toBeLessThan(20);
+  });
+
+  it('meet the same after things moved, fitted or built anew, as in a structure made there', () => {
+    const own = kernelStructure(positions, triangles);
+    const state = new Float64Array(BVH_STATE);
+    own.move(state);
+    expect(state[BVH_FITTED]).toBe(0);
+    const random = randomStream(9);
+    // a drift, a wave, and at last all to other places
+    for (const [shift, fitted] of [
+      [(x: number, k: number): number => x + (k % 3) * 0.3, true],
+      [(x: number, _k: number, y: number): number => x + 0.02 * y, true],
+      [(x: number, k: number): number => (x * 7.13 + Math.floor(k / 9) * 0.37) % 1, false],
+    ] as const) {
+      const before = own.positions.slice();
+      for (let k = 0; k < before.length; k++) own.positions[k] = shift(before[k], k, before[k - (k % 3)]);
+      own.move(state);
+      expect(state[BVH_FITTED] === 1).toBe(fitted);
+      const anew = kernelStructure(own.positions.slice(), triangles);
+      let hits = 0;
+      for (let r = 0; r < 4000; r++) {
+        const [ox, oy, oz, dx, dy, dz] = ray(random);
+        const [a, b] = [own, anew].map(({ kernel, bvh }) => {
+          const place = kernel.closest(ox, oy, oz, dx, dy, dz, 0, 0);
+          return place < 0 ? null : { triangle: bvh.bvhOrder[place], distance: kernel.reached() };
+        });
+        expect(a).toEqual(b);
+        if (a) hits++;
+      }
+      expect(hits).toBeGreaterThan(500);
+    }
   });
 
   it('give many rays at once what they give one by one, behind any distance', () => {

@@ -132,10 +132,7 @@ export function build(
         store<i32>(at, 0, LINKS);
         continue;
       }
-      const low = v128.load(r);
-      const high = v128.load(r, 16);
-      const pad = f32x4.mul(f32x4.pmax(f32x4.abs(low), f32x4.abs(high)), f32x4.splat(WIDEN));
-      storeBox(at, f32x4.sub(low, pad), f32x4.add(high, pad));
+      storePadded(at, v128.load(r), v128.load(r, 16));
       const from = load<i32>(r, 32);
       const to = load<i32>(r, 36);
       if (to - from <= LEAF) {
@@ -172,6 +169,105 @@ function halfArea(low: v128, high: v128): f32 {
   return x >= 0 ? x * y + y * z + z * x : 0;
 }
 
+/**
+ * Makes boxes and packets anew for vertices that moved, from the leaves to the root: every node has a larger number than
+ * the one above it. What is close together stays together, so boxes grow as things part: see `costOf`.
+ * @param count nodes
+ */
+export function refit(count: i32, positions: usize, triangles: usize, nodes: usize, packets: usize, order: usize): void {
+  for (let node = count - 1; node >= 0; node--) {
+    const p = nodes + <usize>node * NODE;
+    for (let k: usize = 0; k < 16; k += 4) {
+      const link = load<i32>(p + k, LINKS);
+      // the root is nobody's child
+      if (link == 0) continue;
+      if (link < 0) {
+        refitLeaf(~link, positions, triangles, packets, order);
+        storePadded(p + k, leftLow, leftHigh);
+      } else {
+        unionOf(nodes + <usize>link * NODE);
+        storeBox(p + k, leftLow, leftHigh);
+      }
+    }
+  }
+}
+
+/** Packs the triangles of a leaf anew; their box comes into `leftLow`, `leftHigh`. */
+function refitLeaf(code: i32, positions: usize, triangles: usize, packets: usize, order: usize): void {
+  const first = (code >> 3) << 2;
+  const end = first + (((code & 7) + 1) << 2);
+  leftLow = EMPTY_LOW;
+  leftHigh = EMPTY_HIGH;
+  for (let place = first; place < end; place++) {
+    const number = load<u32>(order + (<usize>place << 2));
+    if (number == 0xffffffff) continue;
+    pack(place, number, positions, triangles, packets);
+    const t = triangles + <usize>number * 12;
+    for (let k: usize = 0; k < 12; k += 4) {
+      const corner = v128.load(positions + <usize>load<u32>(t + k) * 12);
+      leftLow = f32x4.pmin(leftLow, corner);
+      leftHigh = f32x4.pmax(leftHigh, corner);
+    }
+  }
+}
+
+/** Box of a node's children into `leftLow`, `leftHigh`. */
+function unionOf(p: usize): void {
+  leftLow = f32x4(least(v128.load(p)), 0, 0, 0);
+  leftLow = f32x4.replace_lane(leftLow, 1, least(v128.load(p, 16)));
+  leftLow = f32x4.replace_lane(leftLow, 2, least(v128.load(p, 32)));
+  leftHigh = f32x4(most(v128.load(p, MAX_SIDE)), 0, 0, 0);
+  leftHigh = f32x4.replace_lane(leftHigh, 1, most(v128.load(p, MAX_SIDE + 16)));
+  leftHigh = f32x4.replace_lane(leftHigh, 2, most(v128.load(p, MAX_SIDE + 32)));
+}
+
+function least(v: v128): f32 {
+  const two = f32x4.pmin(v, v128.shuffle<i32>(v, v, 2, 3, 0, 1));
+  return min<f32>(f32x4.extract_lane(two, 0), f32x4.extract_lane(two, 1));
+}
+function most(v: v128): f32 {
+  const two = f32x4.pmax(v, v128.shuffle<i32>(v, v, 2, 3, 0, 1));
+  return max<f32>(f32x4.extract_lane(two, 0), f32x4.extract_lane(two, 1));
+}
+
+/**
+ * What a ray through the whole may expect to visit: nodes and packets by the share of its surface that each shows
+ * (MacDonald & Booth 1990, Heuristics for Ray Tracing Using Space Subdivision). @param count nodes
+ */
+export function costOf(count: i32, nodes: usize): f64 {
+  let sum: f64 = 0;
+  for (let node = 0; node < count; node++) {
+    const p = nodes + <usize>node * NODE;
+    for (let k: usize = 0; k < 16; k += 4) {
+      const link = load<i32>(p + k, LINKS);
+      if (link == 0) continue;
+      const x = <f64>load<f32>(p + k, MAX_SIDE) - <f64>load<f32>(p + k);
+      const y = <f64>load<f32>(p + k, MAX_SIDE + 16) - <f64>load<f32>(p + k, 16);
+      const z = <f64>load<f32>(p + k, MAX_SIDE + 32) - <f64>load<f32>(p + k, 32);
+      sum += (x * y + y * z + z * x) * (link < 0 ? <f64>((~link & 7) + 1) : 1);
+    }
+  }
+  unionOf(nodes);
+  const whole = <f64>halfArea(leftLow, leftHigh);
+  return whole > 0 ? sum / whole : 0;
+}
+
+/** Writes a box, widened by what rounding may take from it. */
+function storePadded(at: usize, low: v128, high: v128): void {
+  const pad = f32x4.mul(f32x4.pmax(f32x4.abs(low), f32x4.abs(high)), f32x4.splat(WIDEN));
+  storeBox(at, f32x4.sub(low, pad), f32x4.add(high, pad));
+}
+
+/** Writes the corners of a triangle to its place. */
+function pack(place: i32, number: u32, positions: usize, triangles: usize, packets: usize): void {
+  const at = packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
+  const t = triangles + <usize>number * 12;
+  for (let corner = 0; corner < 3; corner++) {
+    const v = positions + <usize>load<u32>(t + (<usize>corner << 2)) * 12;
+    for (let k = 0; k < 3; k++) store<f32>(at + (<usize>(corner * 3 + k) << 4), load<f32>(v + (<usize>k << 2)));
+  }
+}
+
 /** Writes a box into one lane of a node's planes. */
 function storeBox(at: usize, a: v128, b: v128): void {
   store<f32>(at, f32x4.extract_lane(a, 0));
@@ -189,8 +285,8 @@ function leaf(from: i32, to: i32, positions: usize, triangles: usize, packets: u
   packetsUsed += count;
   for (let i = 0; i < count << 2; i++) {
     const place = (first << 2) + i;
-    const at = packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
     if (from + i >= to) {
+      const at = packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
       // no comparison with such a corner holds
       for (let k = 0; k < 9; k++) store<f32>(at + (<usize>k << 4), NaN);
       store<u32>(order + (<usize>place << 2), 0xffffffff);
@@ -198,12 +294,7 @@ function leaf(from: i32, to: i32, positions: usize, triangles: usize, packets: u
     }
     const number = load<u32>(records + <usize>(from + i) * RECORD, 12) & ~NUMBER_BIT;
     store<u32>(order + (<usize>place << 2), number);
-    const t = triangles + <usize>number * 12;
-    for (let corner = 0; corner < 3; corner++) {
-      const v = positions + <usize>load<u32>(t + (<usize>corner << 2)) * 12;
-      for (let k = 0; k < 3; k++)
-        store<f32>(at + (<usize>(corner * 3 + k) << 4), load<f32>(v + (<usize>k << 2)));
-    }
+    pack(place, number, positions, triangles, packets);
   }
   return ~((first << 3) | (count - 1));
 }

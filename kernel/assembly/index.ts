@@ -1,4 +1,4 @@
-export { build, packetCount } from './build';
+export { build, costOf, packetCount, refit } from './build';
 export { filterBoth, filterColumns, filterRows } from './filters';
 export { regionSums } from './regions';
 export { mixEdges, widenColumns, widenRows } from './mixed';
