@@ -23,8 +23,9 @@ import {
   roughness as looked,
   widthOf,
 } from './materialAt';
-import { d, DIRECTION, FOOTPRINT, HIT_DISTANCE, HIT_TRIANGLE, HIT_U, HIT_V, SPREAD } from './pathRecord';
-import { corner, f, normals, positions, reflectanceTable, steady, two, whiteCorners } from './scenery';
+import { d, DIRECTION, FOOTPRINT, HIT_DISTANCE, HIT_PLACE, HIT_TRIANGLE, HIT_U, HIT_V, SPREAD } from './pathRecord';
+import { packetAt } from './rays';
+import { corner, f, normals, reflectanceTable, steady, two, whiteCorners } from './scenery';
 
 /** Position, normal towards the viewer, true face towards the viewer, direction to the viewer. */
 export let px: f64 = 0;
@@ -78,21 +79,20 @@ export function surfaceOf(p: usize): void {
   const i0 = corner(t, 0);
   const i1 = corner(t, 1);
   const i2 = corner(t, 2);
-  const p0 = positions + i0 * 12;
-  const p1 = positions + i1 * 12;
-  const p2 = positions + i2 * 12;
+  // from its packet, which has just been read, and not from the vertices
+  const at = packetAt(load<i32>(p, HIT_PLACE));
   const b1 = d(p + HIT_U);
   const b2 = d(p + HIT_V);
   const b0 = 1 - b1 - b2;
-  const ax0 = f(p0);
-  const ay0 = f(p0 + 4);
-  const az0 = f(p0 + 8);
-  const bx0 = f(p1);
-  const by0 = f(p1 + 4);
-  const bz0 = f(p1 + 8);
-  const cx0 = f(p2);
-  const cy0 = f(p2 + 4);
-  const cz0 = f(p2 + 8);
+  const ax0 = f(at);
+  const ay0 = f(at + 16);
+  const az0 = f(at + 32);
+  const bx0 = f(at + 48);
+  const by0 = f(at + 64);
+  const bz0 = f(at + 80);
+  const cx0 = f(at + 96);
+  const cy0 = f(at + 112);
+  const cz0 = f(at + 128);
   px = ax0 * b0 + bx0 * b1 + cx0 * b2;
   py = ay0 * b0 + by0 * b1 + cy0 * b2;
   pz = az0 * b0 + bz0 * b1 + cz0 * b2;
