@@ -4,7 +4,7 @@ import { MeshBVH, SAH } from 'three-mesh-bvh';
 import { randomStream } from '@daxel/core/math/random';
 import { kernelStructure, plainStructure } from '@daxel/core/testing/rayStructures';
 import type { BvhArrays } from '@daxel/core/trace/bvhLayout';
-import { BATCH, BVH_STATE, type RayKernel } from '@daxel/core/trace/rayKernel';
+import { BVH_STATE, type RayKernel } from '@daxel/core/trace/rayKernel';
 import { closestHit, hit, traceRay } from '@daxel/core/trace/traceRay';
 import { nativeTimes } from './native';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
@@ -147,16 +147,8 @@ function bounceRays(bvh: BvhArrays, primary: Float64Array): Float64Array {
 }
 
 function kernelClosest(kernel: RayKernel, set: Float64Array): void {
-  const { rays } = kernel;
-  for (let from = 0; from < set.length; from += BATCH * FLOATS) {
-    const size = Math.min(BATCH, (set.length - from) / FLOATS);
-    for (let k = 0; k < size; k++)
-      for (let c = 0; c < 3; c++) {
-        rays[k * 8 + c] = set[from + k * FLOATS + c];
-        rays[k * 8 + 4 + c] = set[from + k * FLOATS + 3 + c];
-      }
-    kernel.closestMany(size);
-  }
+  for (let i = 0; i < set.length; i += FLOATS)
+    kernel.closest(set[i], set[i + 1], set[i + 2], set[i + 3], set[i + 4], set[i + 5], 0, 0);
 }
 
 function kernelAny(kernel: RayKernel, set: Float64Array): void {

@@ -328,12 +328,12 @@ export interface KernelExports {
   bindShadowRays(order: number, list: number, most: number, answer: number): void;
   setLens(right: number, up: number): void;
   startPaths(x0: number, y0: number, x1: number, y1: number, sample: number, drawn: number): number;
+  lookThroughMiddle(x0: number, y0: number, x1: number, y1: number): void;
   intersectPaths(count: number): void;
   shadePaths(count: number): number;
   shadowRays(): number;
   occludePaths(): void;
   bringHome(started: number): void;
-  closestMany(rays: number, count: number, out: number): void;
   reached(): number;
   shadow(
     ox: number,
@@ -457,7 +457,7 @@ function bind(memory: WebAssembly.Memory): { loops: KernelExports; calls: Kernel
       passLong: unset,
     };
     // through functions that stay, since what answers is set anew for each frame
-    const env: KernelCalls & { memory: WebAssembly.Memory } = {
+    const env = {
       memory,
       arrive: (...a) => calls.arrive(...a),
       mirror: (x, y, z) => calls.mirror(x, y, z),
@@ -468,8 +468,8 @@ function bind(memory: WebAssembly.Memory): { loops: KernelExports; calls: Kernel
       drawLens: (sample, seed) => calls.drawLens(sample, seed),
       solidBoost: (ior, entering, roughness, cosine) => calls.solidBoost(ior, entering, roughness, cosine),
       passLong: (address) => calls.passLong(address),
-    };
-    held = { loops: new WebAssembly.Instance(module, { env: { ...env } }).exports as unknown as KernelExports, calls };
+    } satisfies KernelCalls & { memory: WebAssembly.Memory };
+    held = { loops: new WebAssembly.Instance(module, { env }).exports as unknown as KernelExports, calls };
     bound.set(memory, held);
   }
   return held;

@@ -92,7 +92,7 @@ export function renderPaths(input: PathFrameInput, hooks: PathFrameHooks): { sam
     const y0 = Math.floor(tiles[k] / tilesX) * PATH_TILE;
     return [x0, y0, Math.min(width, x0 + PATH_TILE), Math.min(height, y0 + PATH_TILE)];
   };
-  const look = (k: number): void => lookThroughMiddle(paths!, ...rectOf(k));
+  const look = (k: number): void => lookThroughMiddle(paths!, compiled, ...rectOf(k));
   if (input.from === 0 && !team.share(1, () => frame.settled.fill(0))) return { samples: 0, finished: false };
   const rows = Math.ceil(height / ROW_BLOCK);
   const share = (run: (from: number, to: number) => void): boolean =>

@@ -172,9 +172,9 @@ describe('compiled paths', () => {
 
   it('leave to the plain loops what has more lamps than they hold', async () => {
     const source = furniture([MATTE]);
-    for (let k = 0; k < 140; k++)
+    for (let k = 0; k < 1030; k++)
       addNode(source, {
-        light: source.lights.push(light('point', 0.2)) - 1,
+        light: source.lights.push(light('point', 0.02)) - 1,
         translation: [Math.cos(k), 1 + (k % 7) / 10, Math.sin(k)],
       });
     const [a, b] = [await sums(source, {}, true), await sums(source, {}, false)];

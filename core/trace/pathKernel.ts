@@ -27,7 +27,7 @@ import { traceShadow } from './traceShadow';
 export const PATH_TILE = 32;
 const N = PATH_TILE * PATH_TILE;
 /** With more lights than this the plain twin traces. */
-const MOST_LIGHTS = 128;
+const MOST_LIGHTS = 1024;
 /** Numbers of a light, bytes of a path and of a shadow ray: see kernel/assembly/pathRecord. */
 const LIGHT_NUMBERS = 27;
 const PATH_BYTES = 448;
@@ -132,6 +132,11 @@ export class PathKernel {
       spent[3] += now() - t2;
     }
     loops.bringHome(started);
+  }
+
+  /** See the twin's. */
+  lookThroughMiddle(x0: number, y0: number, x1: number, y1: number): void {
+    this.loops.lookThroughMiddle(x0, y0, x1, y1);
   }
 
   /** @param answer where the loops look for what is more than one number */

@@ -2,10 +2,6 @@
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import type { BvhArrays } from './bvhLayout';
 
-/** Rays a call. */
-export const BATCH = 256;
-/** Numbers of a ray: origin, the distance it starts behind, direction, and 1 when it sees only fronts. */
-export const RAY_WORDS = 8;
 /** Triangles on a shadow ray that can be listed. */
 export const LISTED = 32;
 /** What `shadow` gives when something solid is in the way, and when its list is too short. */
@@ -26,12 +22,10 @@ export const BVH_FITTED = 2;
 /** A fitted structure is built anew when rays may expect to visit so many times what they did. */
 const WORTH_BUILDING = 1.2;
 
-/** Parts of a thread's memory, bytes from its start. Building takes all of it. */
+/** Parts of a thread's memory, bytes from its start. Building takes all before the kinds. */
 const STACK = 0;
 const LIST = 2048;
-const RAYS = LIST + LISTED * 4;
-const HITS = RAYS + BATCH * RAY_WORDS * 8;
-const KINDS = HITS + BATCH * 16;
+const KINDS = 12288;
 
 /** Bytes that each thread needs for itself. */
 export function scratchBytes(materials: number): number {
@@ -39,12 +33,6 @@ export function scratchBytes(materials: number): number {
 }
 
 export class RayKernel {
-  /** Filled before `closestMany`: RAY_WORDS a ray. */
-  readonly rays: Float64Array;
-  /** Place of each ray's hit, or −1, at every fourth word. */
-  readonly places: Int32Array;
-  /** Distance of each ray's hit, at every second word. */
-  readonly distances: Float64Array;
   /** Places that `shadow` listed. */
   readonly listed: Int32Array;
   private readonly loops: KernelExports;
@@ -58,9 +46,6 @@ export class RayKernel {
   ) {
     this.loops = bindKernel(memory);
     const { buffer, byteOffset: at } = scratch;
-    this.rays = new Float64Array(buffer, at + RAYS, BATCH * RAY_WORDS);
-    this.places = new Int32Array(buffer, at + HITS, BATCH * 4);
-    this.distances = new Float64Array(buffer, at + HITS + 8, BATCH * 2 - 1);
     this.listed = new Int32Array(buffer, at + LIST, LISTED);
     this.kinds = scratch.subarray(KINDS);
   }
@@ -138,11 +123,6 @@ export class RayKernel {
 
   reached(): number {
     return this.loops.reached();
-  }
-
-  /** Nearest hits of the first `count` of `rays`, into `places` and `distances`. */
-  closestMany(count: number): void {
-    this.loops.closestMany(this.rays.byteOffset, count, this.places.byteOffset);
   }
 
   /** What lies on a ray before `reach`. @returns how many are `listed`, or BLOCKED or TOO_MANY */

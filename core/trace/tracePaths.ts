@@ -81,8 +81,7 @@ import {
   type Glass,
 } from './scatter';
 import { PATH_TILE, type PathKernel } from './pathKernel';
-import { BATCH, RAY_WORDS, type RayKernel } from './rayKernel';
-import { hit, meetTriangle, met, traceRay } from './traceRay';
+import { hit, traceRay } from './traceRay';
 import { stepOff, traceShadow, type ShadowRays } from './traceShadow';
 
 export interface PathLimits {
@@ -231,7 +230,15 @@ export function tracePaths(
 }
 
 /** Depth, normals and objects of a tile as seen through the middles of the lens and of the pixels. */
-export function lookThroughMiddle(input: PathInput, x0: number, y0: number, x1: number, y1: number): void {
+export function lookThroughMiddle(
+  input: PathInput,
+  compiled: PathKernel | null,
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+): void {
+  if (compiled) return compiled.lookThroughMiddle(x0, y0, x1, y1);
   const count = start({ ...input, aperture: null, samples: 1 }, x0, y0, x1, y1, 0);
   intersect(input, count);
   for (let i = 0; i < count; i++) {
@@ -310,7 +317,6 @@ let rayZ = 0;
 
 function intersect(input: PathInput, count: number): void {
   tracing = input;
-  if (input.shadows.kernel) return intersectBatches(input.shadows.kernel, count);
   for (let a = 0; a < count; a++) {
     const i = active[a];
     const o = i * 3;
@@ -320,72 +326,13 @@ function intersect(input: PathInput, count: number): void {
     rayZ = direction[o + 2];
     hit.triangle = -1;
     traceRay(input.bvh, origin[o], origin[o + 1], origin[o + 2], rayX, rayY, rayZ, Infinity, nearest);
-    keepHit(i);
+    const met = hit.triangle >= 0;
+    hitTriangle[i] = met ? input.bvh.bvhOrder[hit.place] : -1;
+    hitPlace[i] = hit.place;
+    hitU[i] = hit.u;
+    hitV[i] = hit.v;
+    hitDistance[i] = met ? hit.distance : Infinity;
   }
-}
-
-function keepHit(i: number): void {
-  hitTriangle[i] = hit.triangle < 0 ? -1 : tracing.bvh.bvhOrder[hit.place];
-  hitPlace[i] = hit.place;
-  hitU[i] = hit.u;
-  hitV[i] = hit.v;
-  hitDistance[i] = hit.triangle < 0 ? Infinity : hit.distance;
-}
-
-/** The same by the kernel, which leaves cut-outs to be looked at here. */
-function intersectBatches(kernel: RayKernel, count: number): void {
-  const { rays, places, distances } = kernel;
-  for (let from = 0; from < count; from += BATCH) {
-    const size = Math.min(BATCH, count - from);
-    for (let k = 0; k < size; k++) {
-      const i = active[from + k];
-      const o = i * 3;
-      const r = k * RAY_WORDS;
-      for (let c = 0; c < 3; c++) {
-        rays[r + c] = origin[o + c];
-        rays[r + 4 + c] = direction[o + c];
-      }
-      rays[r + 3] = 0;
-      rays[r + 7] = scattered[i] === 0 ? 1 : 0;
-    }
-    kernel.closestMany(size);
-    for (let k = 0; k < size; k++) settle(kernel, active[from + k], k, places[k * 4], distances[k * 2]);
-  }
-}
-
-/** Takes a hit of the kernel, or the next one behind it where the surface is cut out. */
-function settle(kernel: RayKernel, i: number, slot: number, first: number, distance: number): void {
-  const { scene } = tracing.surface;
-  const r = slot * RAY_WORDS;
-  const { rays } = kernel;
-  const ox = rays[r];
-  const oy = rays[r + 1];
-  const oz = rays[r + 2];
-  const dx = rays[r + 4];
-  const dy = rays[r + 5];
-  const dz = rays[r + 6];
-  let at = first;
-  let behind = distance;
-  hit.triangle = -1;
-  while (at >= 0) {
-    meetTriangle(tracing.bvh, at, ox, oy, oz, dx, dy, dz);
-    // 32 bits may take a ray in that passes a hair outside
-    const u = Math.min(1, Math.max(0, met.u));
-    const v = Math.min(1 - u, Math.max(0, met.v));
-    const t = tracing.bvh.bvhOrder[at];
-    const mode = scene.materials[scene.triangleMaterial[t] * MATERIAL_STRIDE + M_ALPHA_MODE];
-    if (mode !== ALPHA_MASK || passesCutout(scene, t, 1 - u - v, u, v, 0)) {
-      hit.triangle = t;
-      hit.place = at;
-      hit.u = u;
-      hit.v = v;
-      hit.distance = met.distance;
-      break;
-    }
-    at = kernel.closest(ox, oy, oz, dx, dy, dz, behind, rays[r + 7]);
-    behind = kernel.reached();
-  }
-  keepHit(i);
 }
 
 function nearest(at: number, u: number, v: number, distance: number, limit: number): number {

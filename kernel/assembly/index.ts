@@ -6,13 +6,14 @@ export { followRows } from './follow';
 export { adapt, anyAbove, enlarge, respond, shrink, slopes, toCandela, together, weigh } from './flicker';
 export { flipColors, flipOpponents, flipTogether } from './flip';
 export { flipBlurs, flipFeatures } from './flipFilters';
-export { bindRays, closest, closestMany, reached, shadow } from './rays';
+export { bindRays, closest, reached, shadow } from './rays';
 export { bindEmitters } from './emitters';
 export { bindShadowRays } from './shadowRay';
 export {
   bindPaths,
   bringHome,
   intersectPaths,
+  lookThroughMiddle,
   occludePaths,
   setLens,
   shadePaths,

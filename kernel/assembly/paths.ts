@@ -274,6 +274,24 @@ function throughFilter(u: f64): f64 {
 export function startPaths(x0: i32, y0: i32, x1: i32, y1: i32, sample: i32, drawn_: u32): i32 {
   first = sample == 0;
   drawn = <i32>drawn_;
+  return start(x0, y0, x1, y1, single, focus);
+}
+
+/** Depth, normals and objects of a tile as seen through the middles of the lens and of the pixels. */
+export function lookThroughMiddle(x0: i32, y0: i32, x1: i32, y1: i32): void {
+  first = true;
+  const inFlight = start(x0, y0, x1, y1, true, 0);
+  intersectPaths(inFlight);
+  for (let a = 0; a < inFlight; a++) {
+    const p = pathOf(a);
+    if (load<i32>(p, HIT_TRIANGLE) < 0) continue;
+    surfaceOf(p);
+    writeGeometry(p);
+  }
+}
+
+/** @param middle rays go through the middles of pixels @param sharpAt metres at which a lens is sharp; 0 for a pinhole */
+function start(x0: i32, y0: i32, x1: i32, y1: i32, middle: bool, sharpAt: f64): i32 {
   const across = (width + BLOCK - 1) / BLOCK;
   const step = sqrt<f64>(ray(3, 0) * ray(3, 0) + ray(3, 8) * ray(3, 8) + ray(3, 16) * ray(3, 16));
   let n = 0;
@@ -289,14 +307,14 @@ export function startPaths(x0: i32, y0: i32, x1: i32, y1: i32, sample: i32, draw
       const own = hashCombine(seed, at);
       let qx = <f64>x + 0.5;
       let qy = <f64>y + 0.5;
-      if (!single) {
+      if (!middle) {
         drawFour(drawn, own);
         qx = <f64>x + throughFilter(<f64>f32x4.extract_lane(firsts, 0));
         qy = <f64>y + throughFilter(<f64>f32x4.extract_lane(seconds, 0));
       }
       let right: f64 = 0;
       let up: f64 = 0;
-      if (focus > 0) {
+      if (sharpAt > 0) {
         drawLens(<u32>drawn, <u32>own);
         right = lensRight;
         up = lensUp;
@@ -305,11 +323,11 @@ export function startPaths(x0: i32, y0: i32, x1: i32, y1: i32, sample: i32, draw
         const seen = ray(2, k) + qx * ray(3, k) + qy * ray(4, k);
         let from = perspective ? ray(0, k) : seen;
         let to = perspective ? seen : ray(1, k);
-        if (focus > 0) {
+        if (sharpAt > 0) {
           // one pixel's step to the right and down, turned into metres on the lens
           const aside = (ray(3, k) * right - ray(4, k) * up) / step;
           from += aside;
-          to -= aside / focus;
+          to -= aside / sharpAt;
         }
         store<f64>(p + k, from, ORIGIN);
         store<f64>(p + k, to, DIRECTION);
@@ -325,7 +343,7 @@ export function startPaths(x0: i32, y0: i32, x1: i32, y1: i32, sample: i32, draw
       store<f64>(p, perspective ? step / l : 0, SPREAD);
       if (!first) continue;
       memory.fill(sums + <usize>at * PATH_SUMS, 0, PATH_SUMS);
-      if (focus > 0) continue;
+      if (sharpAt > 0) continue;
       store<f32>(depth + (<usize>at << 2), 0);
       store<u32>(objectId + (<usize>at << 2), 0);
       memory.fill(normal + <usize>at * 12, 0, 12);
@@ -727,7 +745,11 @@ function firstSeen(p: usize): void {
   const at = <usize>load<u32>(p, PIXEL);
   const o = sums + at * PATH_SUMS;
   store<f32>(o, load<f32>(o, P_COVERED) + 1, P_COVERED);
-  if (!first || focus > 0) return;
+  if (first && focus == 0) writeGeometry(p);
+}
+
+function writeGeometry(p: usize): void {
+  const at = <usize>load<u32>(p, PIXEL);
   const along = (px - ray(0, 0)) * ray(1, 0) + (py - ray(0, 8)) * ray(1, 8) + (pz - ray(0, 16)) * ray(1, 16);
   store<f32>(depth + (at << 2), <f32>along);
   store<f32>(normal + at * 12, <f32>nx);

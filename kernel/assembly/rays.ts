@@ -377,27 +377,6 @@ function above(t: f64): f32 {
   return <f32>t * <f32>1.0000002;
 }
 
-/** Nearest hits of many rays. @param rays origin, tMin, direction, and 1 to see only fronts: 64 bytes each @param out place and distance, 16 bytes each */
-export function closestMany(rays: usize, count: i32, out: usize): void {
-  for (let i = 0; i < count; i++) {
-    const place = closest(
-      load<f64>(rays),
-      load<f64>(rays, 8),
-      load<f64>(rays, 16),
-      load<f64>(rays, 32),
-      load<f64>(rays, 40),
-      load<f64>(rays, 48),
-      load<f64>(rays, 24),
-      Infinity,
-      load<f64>(rays, 56) != 0 ? 1 : 0,
-    );
-    store<i32>(out, place);
-    store<f64>(out, found, 8);
-    rays += 64;
-    out += 16;
-  }
-}
-
 /** What `shadow` returns when something solid is in the way, and when more is in the way than it can list. */
 const BLOCKED: i32 = -1;
 const TOO_MANY: i32 = -2;
