@@ -331,7 +331,6 @@ export interface KernelExports {
   lookThroughMiddle(x0: number, y0: number, x1: number, y1: number): void;
   intersectPaths(count: number): void;
   shadePaths(count: number): number;
-  shadowRays(): number;
   occludePaths(): void;
   bringHome(started: number): void;
   reached(): number;

@@ -4,6 +4,7 @@
  */
 import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
 import { filterTable } from '../film/pixelFilter';
+import type { FrameLight } from '../light/frameLight';
 import { luminance } from '../math/color';
 import { bindScenery, SCENERY_BYTES } from '../raster/shadeKernel';
 import { lensSample } from '../scene/aperture';
@@ -76,42 +77,20 @@ export class PathKernel {
   ) {
     this.loops = bindKernel(memory);
     bindScenery(memory, scratch, input.surface);
-    const { buffer, byteOffset: at } = scratch;
+    const { byteOffset: at } = scratch;
     const { bvh, emitters } = input;
-    new Float64Array(buffer, at + FILTER, FILTER_NUMBERS).set(filterTable(input.filter));
-    new Float64Array(buffer, at + NUMBERS, PATH_NUMBERS).set(pathNumbers(input, at));
+    const numbersAt = (from: number, count: number): Float64Array => new Float64Array(scratch.buffer, at + from, count);
+    numbersAt(FILTER, FILTER_NUMBERS).set(filterTable(input.filter));
+    numbersAt(NUMBERS, PATH_NUMBERS).set(pathNumbers(input, at));
     this.loops.bindPaths(at + NUMBERS);
-    if (emitters.glowing)
-      new Float64Array(buffer, at + GLOW, emitters.glowing.density.length).set(emitters.glowing.density);
-    else new Float64Array(buffer, at + GLOW, input.frontOnly.length).fill(0);
-    emitters.lights.forEach((light, i) => {
-      const { kind, castsShadow, round, facing, range, radius, discTan, area, spotScale, spotOffset } = light;
-      const [power, strength] = [
-        [light.r, light.g, light.b],
-        luminance(Math.abs(light.r), Math.abs(light.g), Math.abs(light.b)),
-      ];
-      const numbers = [
-        ...[
-          kind,
-          castsShadow ? 1 : 0,
-          round ? 1 : 0,
-          facing,
-          light.px,
-          light.py,
-          light.pz,
-          light.dx,
-          light.dy,
-          light.dz,
-        ],
-        ...[...power, range, radius, discTan, light.ux, light.uy, light.uz, light.vx, light.vy, light.vz],
-        ...[area, spotScale, spotOffset, strength, hasExtent(light) ? 1 : 0],
-      ];
-      new Float64Array(buffer, at + LIGHTS + i * LIGHT_NUMBERS * 8, LIGHT_NUMBERS).set(numbers);
-    });
-    new Float64Array(buffer, at + OF_EMITTERS, EMITTER_NUMBERS).set(emitterNumbers(emitters, at));
+    if (emitters.glowing) numbersAt(GLOW, emitters.glowing.density.length).set(emitters.glowing.density);
+    else numbersAt(GLOW, input.frontOnly.length).fill(0);
+    const lights = numbersAt(LIGHTS, emitters.lights.length * LIGHT_NUMBERS);
+    emitters.lights.forEach((light, i) => lights.set(lightNumbers(light), i * LIGHT_NUMBERS));
+    numbersAt(OF_EMITTERS, EMITTER_NUMBERS).set(emitterNumbers(emitters, at));
     this.loops.bindEmitters(at + OF_EMITTERS);
     this.loops.bindShadowRays(bvh.bvhOrder.byteOffset, at + LIST, LISTED, at + ANSWER);
-    this.answerCalls(memory, new Float64Array(buffer, at + ANSWER, ARRIVAL_SIZE));
+    this.answerCalls(memory, numbersAt(ANSWER, ARRIVAL_SIZE));
   }
 
   /** See `tracePaths`. */
@@ -183,6 +162,15 @@ function pathNumbers(input: PathInput, at: number): number[] {
     ...[limits.clamp, limits.caustics ? 1 : 0],
     ...[surroundings ? 1 : 0, surroundings?.camera ?? 0, surroundings?.light ?? 0, surroundings?.reflection ?? 0],
     ...[rays.origin, rays.forward, rays.base, rays.right, rays.down].flat(),
+  ];
+}
+
+function lightNumbers(l: FrameLight): number[] {
+  return [
+    ...[l.kind, l.castsShadow ? 1 : 0, l.round ? 1 : 0, l.facing, l.px, l.py, l.pz, l.dx, l.dy, l.dz],
+    ...[l.r, l.g, l.b, l.range, l.radius, l.discTan, l.ux, l.uy, l.uz, l.vx, l.vy, l.vz],
+    ...[l.area, l.spotScale, l.spotOffset, luminance(Math.abs(l.r), Math.abs(l.g), Math.abs(l.b))],
+    hasExtent(l) ? 1 : 0,
   ];
 }
 

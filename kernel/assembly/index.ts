@@ -17,7 +17,6 @@ export {
   occludePaths,
   setLens,
   shadePaths,
-  shadowRays,
   startPaths,
 } from './paths';
 export { bindScene } from './scenery';

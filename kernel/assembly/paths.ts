@@ -386,11 +386,8 @@ export function intersectPaths(inFlight: i32): void {
   }
 }
 
-let shadowCount: i32 = 0;
 /** Shadow rays that `shadePaths` prepared. */
-export function shadowRays(): i32 {
-  return shadowCount;
-}
+let shadowCount: i32 = 0;
 
 /** Shades the hits of the paths in flight. @returns how many go on */
 export function shadePaths(inFlight: i32): i32 {
