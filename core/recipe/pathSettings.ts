@@ -25,7 +25,7 @@ export const METHOD_SETTING: Setting = {
   initial: 'raster',
   does: 'Rasterised: quick, with bounced light and mirrors approximated. Path traced: the reference, slower and grainy at first.',
   lookFor: 'Light that has bounced: dark corners, colour that spills, what mirrors show',
-  cost: 'path tracing takes ten to a hundred times as long',
+  cost: 'path tracing takes four to ten times as long a sample, and noise asks for more',
 };
 
 const PATH_ONLY: readonly Setting[] = [
