@@ -66,6 +66,24 @@ describe.each<[string, Record<string, number>]>([
   });
 });
 
+describe('a frame after one whose shutter saw things move', () => {
+  it('has the bits it has alone: no structure that was fitted stands for one that is built', async () => {
+    const open = room({ 'samples.pixel': 2, 'samples.shutter': 4 });
+    const still = room({ 'samples.pixel': 2 });
+    const moving = { ...open.request, camera: { ...open.request.camera, shutter: { opens: 0, closes: 0.5 } } };
+    const pool = open.pool();
+    for (let i = 0; i < 4; i++) {
+      // at each instant: one of them was the last
+      const there = { ...still.request, timeSeconds: ((i + 0.5) / 4) * 0.5 };
+      const alone = await still.pool().render(there).promise;
+      await pool.render(moving).promise;
+      const after = await pool.render(there).promise;
+      expect(hashFloats(after.views.paths)).toBe(hashFloats(alone.views.paths));
+      expect(alone.views.objectId.some((id) => id > 0)).toBe(true);
+    }
+  });
+});
+
 describe('blocks that stop', () => {
   it('save samples where the picture is easy, and never stop before the minimum', async () => {
     const { pool, request } = room({ 'samples.pixel': 256, 'samples.errorTarget': 4, 'samples.minimum': 16 });

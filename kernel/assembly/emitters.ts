@@ -81,7 +81,7 @@ declare function meetSkyOutside(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f6
 @external("env", "pickTriangle")
 declare function pickTriangle(u: f64): i32;
 
-/** @param at thirteen doubles: four addresses, their lights' count among them, then what is said above in that order */
+/** @param at eleven doubles: where the lights lie, how many, and the rest of the above in its order */
 export function bindEmitters(at: usize): void {
   lights = <usize>d(at);
   lightCount = <i32>d(at + 8);

@@ -422,8 +422,8 @@ function shadeHit(p: usize, number: u32): bool {
   const through = count(p, THROUGH_COUNT);
   const own = hashCombine(hashCombine(seed, load<i32>(p, PIXEL)), (before + through * 64 + 1) * PAIRS);
   if (before == 0 && through == 0) firstSeen(p);
+  // for choices, the emitter, the scattering and the end: a pair each
   drawFour(drawn, own);
-  // the emitters' draws overwrite nothing of these
   const numbers = firsts;
   const others = seconds;
   let choose = <f64>f32x4.extract_lane(others, 0);
