@@ -52,10 +52,14 @@ function exp2(x: v128): v128 {
   return f32x4.mul(sum, scale);
 }
 
-/** x^y for x ≥ 0. */
-function power(x: v128, y: v128): v128 {
-  const some = f32x4.gt(x, splat(1e-30));
-  return v128.and(exp2(f32x4.mul(y, log2(x))), some);
+/** What the logarithm of nothing is taken for. */
+const NOTHING: f32 = -1e30;
+
+/** Binary logarithm of numbers from 0 on. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function logOf(x: v128): v128 {
+  return v128.bitselect(log2(x), splat(NOTHING), f32x4.gt(x, splat(1e-30)));
 }
 
 function clamp(x: v128): v128 {
@@ -157,7 +161,8 @@ function apart(a: usize, b: usize, count: i32, out: usize): void {
 }
 
 /**
- * Difference of colour per pixel of two pictures' filtered opponent planes.
+ * Difference of colour per pixel of two pictures' filtered opponent planes, as its binary logarithm: it is raised to a power
+ * next.
  * @param a, b three planes each, one behind the other at `stride` bytes
  * @param largest difference that is 1 @param work 6144 bytes to work in
  */
@@ -173,6 +178,8 @@ export function flipColors(
   const bend: f32 = <f32>0.4 * largest;
   const low: f32 = <f32>0.95 / bend;
   const high: f32 = <f32>0.05 / (largest - bend);
+  const logLow = log2(splat(low));
+  const logBend = log2(splat(bend));
   const other = work + 3 * WIDE;
   memory.fill(work, 0, 6 * WIDE);
   for (let from = 0; from < count; from += SPAN) {
@@ -186,21 +193,28 @@ export function flipColors(
     apart(work, other, many, to);
     for (let i = 0; i < many; i += 4) {
       const at = to + (<usize>i << 2);
-      const d = power(v128.load(at), splat(0.7));
-      const small = f32x4.mul(d, splat(low));
-      const large = f32x4.add(splat(0.95), f32x4.mul(f32x4.sub(d, splat(bend)), splat(high)));
-      v128.store(at, v128.bitselect(small, large, f32x4.lt(d, splat(bend))));
+      const log = f32x4.mul(logOf(v128.load(at)), splat(0.7));
+      const small = f32x4.add(log, logLow);
+      const isSmall = f32x4.lt(log, logBend);
+      if (v128.all_true<i32>(isSmall)) {
+        v128.store(at, small);
+        continue;
+      }
+      const large = f32x4.add(splat(0.95), f32x4.mul(f32x4.sub(exp2(log), splat(bend)), splat(high)));
+      v128.store(at, v128.bitselect(small, logOf(large), isSmall));
     }
   }
 }
 
-/** Colour difference to the power of one less that of edges and points. */
+/** Colour difference, given by its logarithm, to the power of one less that of edges and points. */
 export function flipTogether(color: usize, edgeA: usize, edgeB: usize, pointA: usize, pointB: usize, count: i32): void {
   for (let i = 0; i < count; i += 4) {
     const at = <usize>i << 2;
     const edge = f32x4.abs(f32x4.sub(v128.load(edgeA + at), v128.load(edgeB + at)));
     const point = f32x4.abs(f32x4.sub(v128.load(pointA + at), v128.load(pointB + at)));
     const feature = f32x4.sqrt(f32x4.mul(f32x4.pmax(edge, point), splat(0.70710678)));
-    v128.store(color + at, power(v128.load(color + at), f32x4.sub(splat(1), feature)));
+    const log = v128.load(color + at);
+    const some = f32x4.gt(log, splat(NOTHING * 0.5));
+    v128.store(color + at, v128.and(exp2(f32x4.mul(log, f32x4.sub(splat(1), feature))), some));
   }
 }
