@@ -17,7 +17,7 @@ import type { EnvironmentPicture, Lighting } from '../scene/source';
 import { buildBvh } from '../trace/buildBvh';
 import { bvhOf } from '../trace/bvhLayout';
 import type { Checkpoint } from '../trace/checkpoint';
-import { RayKernel, scratchBytes } from '../trace/rayKernel';
+import { BVH_FITTED, RayKernel, scratchBytes } from '../trace/rayKernel';
 import { PATH_TILE } from '../trace/pathKernel';
 import { developKernel, developRows, developRowsQuickly } from './develop';
 import { computedRect, scaleRows, scalingOf } from './scaling';
@@ -178,6 +178,8 @@ export function renderFrame(
       if (first) pose.bvhState.fill(0);
       if (kernel) kernel.move(pose.positions, scene.triangles, pose.bvhWork, pose.bvhState);
       else buildBvh(pose.positions, scene.triangles, bvh);
+      // a fitted one keeps its order
+      if (pose.bvhState[BVH_FITTED] === 1) return;
       bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = scene.triangleMaterial[t] ?? 0));
     });
     if (traces && !team.share(1, built)) return null;

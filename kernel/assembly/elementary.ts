@@ -1,5 +1,6 @@
 /** Elementary functions of operations that are fixed to the bit, as in core/math/exact but with fewer divisions. */
 
+export const PI: f64 = 3.141592653589793;
 const PIO2_HIGH: f64 = 1.57079632673412561417;
 const PIO2_MID: f64 = 6.0771005063039659766e-11;
 const PIO2_LOW: f64 = 2.02226624879595063154e-21;

@@ -3,7 +3,7 @@
  * place, and rays that meet one learn with what density it would have been drawn. Twin: core/trace/emitters. The
  * surroundings are asked for, and which glowing triangle is drawn.
  */
-import { cosine, sine, turn } from './elementary';
+import { cosine, PI, sine, turn } from './elementary';
 import { EMISSIVE_SLOT, M_ALPHA_MODE, M_DOUBLE_SIDED, M_EMISSIVE, M_TRANSMISSION, materialOf, BLEND } from './materialAt';
 import {
   d,
@@ -31,7 +31,6 @@ import { corner, f, positions, triangleMaterial, uvs } from './scenery';
 import { acrossX, acrossY, acrossZ, besideX, besideY, besideZ, perpendiculars } from './scatter';
 import { readSlot, texelBlue, texelGreen, texelRed } from './texture';
 
-const PI: f64 = 3.141592653589793;
 const SUN: f64 = 0;
 const POINT: f64 = 1;
 const SPOT: f64 = 2;

@@ -1,5 +1,5 @@
 /** How a surface scatters light, and in which direction a path goes on. Twin: core/trace/scatter. */
-import { cosine, sine, turn } from './elementary';
+import { cosine, PI, sine, turn } from './elementary';
 import { luminance } from './pathRecord';
 import {
   alpha,
@@ -36,8 +36,6 @@ export const WENT_NOWHERE: i32 = 0;
 export const WENT_REFLECTED: i32 = 1;
 export const WENT_STRAIGHT: i32 = 2;
 export const WENT_THROUGH: i32 = 3;
-
-const PI: f64 = 3.141592653589793;
 
 /** The last scattering: matte and mirrored part (each times the cosine), density per steradian, direction. */
 export let matteR: f64 = 0;
