@@ -203,11 +203,12 @@ describe('daxel render', () => {
   });
 
   it('leaves nothing half-written where it may not write', () => {
-    mkdirSync(at('taken.png'), { recursive: true });
-    const { status, stderr } = daxel('render', scene, '--out', at('taken.png'), ...quick);
+    // a folder of its own: a frame that another test kills may leave what it was writing
+    mkdirSync(at('own/taken.png'), { recursive: true });
+    const { status, stderr } = daxel('render', scene, '--out', at('own/taken.png'), ...quick);
     expect(status).toBe(2);
     expect(stderr).toMatch(/that is a folder/);
-    expect(readdirSync(dir.path).filter((n) => n.endsWith('.part'))).toEqual([]);
+    expect(readdirSync(at('own')).filter((n) => n.endsWith('.part'))).toEqual([]);
   });
 });
 
