@@ -246,6 +246,8 @@ export interface KernelExports {
   ): number;
   fillSquare(array: number, stride: number, x0: number, y0: number, x1: number, y1: number, value: number): void;
   finishDepths(
+    depths: number,
+    pitch: number,
     map: number,
     stride: number,
     codes: number,

@@ -5,9 +5,14 @@ import { CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget, type FaceRule } from '.
 import { evenTint, hasPicture } from './cutout';
 import { TILE_SIDE, type PixelBox, type Tile } from './tile';
 
+/** Texels across the square that the depths of shadow maps are drawn in. */
+export const DEPTH_SIDE = 128;
+
 /** Parts of a thread's memory, bytes from its start. */
 const MATRIX = 0;
-const LEFT = 128;
+const DEPTHS = 128;
+/** Four depths are read and written at once: three may lie behind the square. */
+const LEFT = DEPTHS + DEPTH_SIDE * DEPTH_SIDE * 4 + 16;
 const TINTS = LEFT + CHUNK_TRIANGLES * 4;
 /** Bytes that a material takes behind the start of its tints: those, its kind and its face rule. */
 const MATERIAL_BYTES = 4 * 4 + 1 + 1;
@@ -37,6 +42,8 @@ export function fillBox(
 export class CoverageKernel {
   /** Triangles of the list drawn last that the loops leave to the caller. */
   readonly left: Int32Array;
+  /** DEPTH_SIDE² depths that `drawDepths` draws in. */
+  readonly depths: Float32Array;
   private readonly loops: KernelExports;
   private readonly kinds: Uint8Array;
   private readonly rules: Uint8Array;
@@ -60,6 +67,7 @@ export class CoverageKernel {
     this.loops = bindKernel(memory);
     const { buffer, byteOffset: at } = scratch;
     this.matrix = new Float64Array(buffer, at + MATRIX, 16);
+    this.depths = new Float32Array(buffer, at + DEPTHS, DEPTH_SIDE * DEPTH_SIDE);
     this.left = new Int32Array(buffer, at + LEFT, CHUNK_TRIANGLES);
     const { length: materials } = scene.meta.materials;
     this.tints = new Float32Array(buffer, at + TINTS, materials * 4);
@@ -165,10 +173,11 @@ export class CoverageKernel {
     );
   }
 
-  /** Draws the depth of a list's triangles of kind `solid`. @param map of `stride` texels a row @returns how many are `left` */
-  drawDepths(list: Int32Array, solid: number, { x0, y0, x1, y1 }: PixelBox, map: Float32Array, stride: number): number {
+  /** Draws the depth of a list's triangles of kind `solid` into `depths`, from a tile's corner on. @returns how many are `left` */
+  drawDepths(list: Int32Array, solid: number, { x0, y0, x1, y1 }: PixelBox): number {
     const { byteOffset: left } = this.left;
-    return this.loops.drawDepths(list.byteOffset, list.length, left, solid, x0, y0, x1, y1, map.byteOffset, stride);
+    const { byteOffset: depths } = this.depths;
+    return this.loops.drawDepths(list.byteOffset, list.length, left, solid, x0, y0, x1, y1, depths, DEPTH_SIDE);
   }
 
   /** Colours the light by a list's evenly tinted sheets of kind `glass`. @returns how many others are `left` */
@@ -198,7 +207,7 @@ export class CoverageKernel {
     );
   }
 
-  /** Rounds a square of a map to its format and sums up its blocks. */
+  /** Takes `depths` into a tile of a map of `stride` texels a row, rounded to its format, and sums up its blocks. */
   finishDepths(
     map: Float32Array,
     stride: number,
@@ -207,6 +216,8 @@ export class CoverageKernel {
     across: number,
     { x0, y0, x1, y1 }: PixelBox,
   ): void {
-    this.loops.finishDepths(map.byteOffset, stride, depthCodes, blocks.byteOffset, across, x0, y0, x1, y1);
+    const { byteOffset: depths } = this.depths;
+    const { byteOffset: to } = map;
+    this.loops.finishDepths(depths, DEPTH_SIDE, to, stride, depthCodes, blocks.byteOffset, across, x0, y0, x1, y1);
   }
 }

@@ -115,8 +115,11 @@ export function passesCutout(
   return alpha >= materials[m + M_ALPHA_CUTOFF];
 }
 
-/** Level of detail of a masked triangle's texture: half the binary logarithm of texels per pixel at its middle. */
-export function cutoutLod(scene: CompiledScene, edges: Float64Array, t: number, x: number, y: number): number {
+/**
+ * Level of detail of a masked triangle's texture: half the binary logarithm of texels per pixel at its middle.
+ * @param edges see `tileEdges` @param x, y from where those begin
+ */
+export function cutoutLod(scene: CompiledScene, edges: Float32Array, t: number, x: number, y: number): number {
   const texture = scene.materials[scene.triangleMaterial[t] * MATERIAL_STRIDE + M_SLOT];
   if (texture < 0) return 0;
   const i0 = scene.triangles[t * 3] * 2;
@@ -134,6 +137,6 @@ export function cutoutLod(scene: CompiledScene, edges: Float64Array, t: number, 
   return ratio > 1 ? 0.5 * log2(ratio) : 0;
 }
 
-function sumAt(e: Float64Array, x: number, y: number): number {
+function sumAt(e: Float32Array, x: number, y: number): number {
   return (e[0] + e[3] + e[6]) * x + (e[1] + e[4] + e[7]) * y + e[2] + e[5] + e[8];
 }

@@ -6,7 +6,12 @@
  * coordinates are Eᵢ / ΣE, already perspective-correct, and depth is Σ Eᵢ Zᵢ / det. No clipped corners are needed:
  * what lies behind the near plane has a depth above 1. Two triangles with a common edge get exactly negated functions
  * (products and differences of IEEE numbers are symmetric under exchange), so a sample on it belongs to one of them.
+ *
+ * What decides about samples are these functions from the corner of a tile on, rounded to 32-bit floats: four samples
+ * fit in a vector, still exactly negated, and no more than a few hundred thousandths of a pixel off.
  */
+
+import type { PixelBox } from './tile';
 
 /** Layout: for each of three edges a, b, c (E = a·x + b·y + c), then the same for depth; made positive inside. */
 export const EDGES = 12;
@@ -55,6 +60,56 @@ export function triangleEdges(clip: Float32Array, triangles: Uint32Array, triang
   out[10] = b0 * z0 + b1 * z1 + b2 * z2;
   out[11] = c0 * z0 + c1 * z1 + c2 * z2;
   return det;
+}
+
+const exact = new Float64Array(EDGES);
+
+/**
+ * Writes the twelve numbers of a triangle as they are from a corner (x0, y0) on: E = a·(x − x0) + b·(y − y0) + c.
+ * @returns false when the triangle is seen edge-on
+ */
+export function tileEdges(
+  clip: Float32Array,
+  triangles: Uint32Array,
+  triangle: number,
+  x0: number,
+  y0: number,
+  out: Float32Array,
+): boolean {
+  if (triangleEdges(clip, triangles, triangle, exact) === 0) return false;
+  for (let k = 0; k < EDGES; k += 3) {
+    const a = exact[k];
+    const b = exact[k + 1];
+    out[k] = a;
+    out[k + 1] = b;
+    out[k + 2] = a * x0 + b * y0 + exact[k + 2];
+  }
+  return true;
+}
+
+/**
+ * Begins to draw a triangle into a tile: its functions into `edges`, what of its box lies in the tile into `span`, both
+ * from the tile's corner on.
+ * @param boxes see `BinTarget`
+ * @returns false when it leaves nothing there
+ */
+export function startTriangle(
+  clip: Float32Array,
+  triangles: Uint32Array,
+  boxes: Int16Array,
+  triangle: number,
+  tile: PixelBox,
+  edges: Float32Array,
+  span: PixelBox,
+): boolean {
+  const right = boxes[triangle * 4 + 2] + 1;
+  const bottom = boxes[triangle * 4 + 3] + 1;
+  span.x0 = Math.max(boxes[triangle * 4] - tile.x0, 0);
+  span.y0 = Math.max(boxes[triangle * 4 + 1] - tile.y0, 0);
+  span.x1 = (right < tile.x1 ? right : tile.x1) - tile.x0;
+  span.y1 = (bottom < tile.y1 ? bottom : tile.y1) - tile.y0;
+  if (span.x0 >= span.x1 || span.y0 >= span.y1) return false;
+  return tileEdges(clip, triangles, triangle, tile.x0, tile.y0, edges);
 }
 
 /** A sample exactly on an edge belongs to the triangle for which the edge is a left or a top one. */

@@ -7,8 +7,8 @@ import type { CompiledScene } from '../scene/compiled';
 import { CHUNK_ENTRIES, type BinTarget } from './binTriangles';
 import { fillBox, type CoverageKernel } from './coverageKernel';
 import { cutoutLod, passesCutout } from './cutout';
-import { EDGES, ownsEdge, triangleEdges } from './edges';
-import { NO_TRIANGLE, TILE_PIXELS, TILE_SHIFT, type Tile } from './tile';
+import { EDGES, ownsEdge, startTriangle } from './edges';
+import { NO_TRIANGLE, TILE_PIXELS, TILE_SHIFT, type PixelBox, type Tile } from './tile';
 
 export const KIND_OPAQUE = 0;
 export const KIND_MASK = 1;
@@ -25,7 +25,8 @@ export interface VisibilityInput {
   kernel: CoverageKernel | null;
 }
 
-const edges = new Float64Array(EDGES);
+const { fround } = Math;
+const edges = new Float32Array(EDGES);
 
 /** A tile's arrays from end to end. */
 const WHOLE_TILE = { x0: 0, y0: 0, x1: TILE_PIXELS, y1: 1 };
@@ -111,19 +112,13 @@ function rowEnd(r: number, a: number, ox: number, to: number): number {
   return x < to ? x : to;
 }
 
+/** What of a triangle's box lies in the tile. */
+const span: PixelBox = { x0: 0, y0: 0, x1: 0, y1: 0 };
+
 function drawOpaque(input: VisibilityInput, t: number, mask: boolean, ox: number, oy: number, tile: Tile): void {
-  const { boxes } = input.bins;
+  if (!startTriangle(input.clip, input.scene.triangles, input.bins.boxes, t, tile, edges, span)) return;
   const { depth, triangle } = tile;
-  const bx0 = boxes[t * 4];
-  const by0 = boxes[t * 4 + 1];
-  const bx1 = boxes[t * 4 + 2] + 1;
-  const by1 = boxes[t * 4 + 3] + 1;
-  const x0 = bx0 > tile.x0 ? bx0 : tile.x0;
-  const y0 = by0 > tile.y0 ? by0 : tile.y0;
-  const x1 = bx1 < tile.x1 ? bx1 : tile.x1;
-  const y1 = by1 < tile.y1 ? by1 : tile.y1;
-  if (x0 >= x1 || y0 >= y1) return;
-  if (triangleEdges(input.clip, input.scene.triangles, t, edges) === 0) return;
+  const { x0, y0, x1, y1 } = span;
   const a0 = edges[0];
   const b0 = edges[1];
   const c0 = edges[2];
@@ -138,12 +133,14 @@ function drawOpaque(input: VisibilityInput, t: number, mask: boolean, ox: number
   const cz = edges[11];
   const wide = x1 - x0 > 8;
   const lod = mask ? cutoutLod(input.scene, edges, t, (x0 + x1) / 2, (y0 + y1) / 2) : 0;
+  const right = fround(ox);
+  const down = fround(oy);
   for (let y = y0; y < y1; y++) {
-    const py = y + oy;
-    const r0 = b0 * py + c0;
-    const r1 = b1 * py + c1;
-    const r2 = b2 * py + c2;
-    const rz = bz * py + cz;
+    const py = fround(y + down);
+    const r0 = fround(fround(b0 * py) + c0);
+    const r1 = fround(fround(b1 * py) + c1);
+    const r2 = fround(fround(b2 * py) + c2);
+    const rz = fround(fround(bz * py) + cz);
     let xa = x0;
     let xb = x1;
     if (wide) {
@@ -154,14 +151,14 @@ function drawOpaque(input: VisibilityInput, t: number, mask: boolean, ox: number
       if (a2 > 0) xa = rowStart(r2, a2, ox, xa);
       else if (a2 < 0) xb = rowEnd(r2, a2, ox, xb);
     }
-    let i = ((y - tile.y0) << TILE_SHIFT) + xa - tile.x0;
+    let i = (y << TILE_SHIFT) + xa;
     for (let x = xa; x < xb; x++, i++) {
-      const px = x + ox;
-      const e0 = a0 * px + r0;
-      const e1 = a1 * px + r1;
-      const e2 = a2 * px + r2;
+      const px = fround(x + right);
+      const e0 = fround(fround(a0 * px) + r0);
+      const e1 = fround(fround(a1 * px) + r1);
+      const e2 = fround(fround(a2 * px) + r2);
       if (e0 >= 0 && e1 >= 0 && e2 >= 0) {
-        const z = az * px + rz;
+        const z = fround(fround(az * px) + rz);
         if (z > depth[i] && z <= 1) {
           if (e0 === 0 && !ownsEdge(a0, b0)) continue;
           if (e1 === 0 && !ownsEdge(a1, b1)) continue;
@@ -177,14 +174,9 @@ function drawOpaque(input: VisibilityInput, t: number, mask: boolean, ox: number
 
 /** Keeps the nearest `layerLimit` see-through surfaces of a pixel, sorted by depth. */
 function drawGlass(input: VisibilityInput, t: number, ox: number, oy: number, tile: Tile): void {
-  const { boxes } = input.bins;
+  if (!startTriangle(input.clip, input.scene.triangles, input.bins.boxes, t, tile, edges, span)) return;
   const { depth, layerCount, layerDepth, layerTriangle, layerLimit } = tile;
-  const x0 = Math.max(boxes[t * 4], tile.x0);
-  const y0 = Math.max(boxes[t * 4 + 1], tile.y0);
-  const x1 = Math.min(boxes[t * 4 + 2] + 1, tile.x1);
-  const y1 = Math.min(boxes[t * 4 + 3] + 1, tile.y1);
-  if (x0 >= x1 || y0 >= y1) return;
-  if (triangleEdges(input.clip, input.scene.triangles, t, edges) === 0) return;
+  const { x0, y0, x1, y1 } = span;
   const a0 = edges[0];
   const b0 = edges[1];
   const c0 = edges[2];
@@ -197,23 +189,25 @@ function drawGlass(input: VisibilityInput, t: number, ox: number, oy: number, ti
   const az = edges[9];
   const bz = edges[10];
   const cz = edges[11];
+  const right = fround(ox);
+  const down = fround(oy);
   for (let y = y0; y < y1; y++) {
-    const py = y + oy;
-    const r0 = b0 * py + c0;
-    const r1 = b1 * py + c1;
-    const r2 = b2 * py + c2;
-    const rz = bz * py + cz;
+    const py = fround(y + down);
+    const r0 = fround(fround(b0 * py) + c0);
+    const r1 = fround(fround(b1 * py) + c1);
+    const r2 = fround(fround(b2 * py) + c2);
+    const rz = fround(fround(bz * py) + cz);
     for (let x = x0; x < x1; x++) {
-      const px = x + ox;
-      const e0 = a0 * px + r0;
-      const e1 = a1 * px + r1;
-      const e2 = a2 * px + r2;
+      const px = fround(x + right);
+      const e0 = fround(fround(a0 * px) + r0);
+      const e1 = fround(fround(a1 * px) + r1);
+      const e2 = fround(fround(a2 * px) + r2);
       if (!(e0 >= 0 && e1 >= 0 && e2 >= 0)) continue;
       if (e0 === 0 && !ownsEdge(a0, b0)) continue;
       if (e1 === 0 && !ownsEdge(a1, b1)) continue;
       if (e2 === 0 && !ownsEdge(a2, b2)) continue;
-      const z = az * px + rz;
-      const i = ((y - tile.y0) << TILE_SHIFT) + x - tile.x0;
+      const z = fround(fround(az * px) + rz);
+      const i = (y << TILE_SHIFT) + x;
       if (!(z > depth[i] && z <= 1)) continue;
       let n = layerCount[i];
       const at = i * layerLimit;

@@ -2,14 +2,15 @@
  * Shadow maps: what they hold and how they are drawn.
  * Williams 1978, Casting Curved Shadows on Curved Surfaces.
  */
-import { fillBox, type CoverageKernel } from '../raster/coverageKernel';
+import { DEPTH_SIDE, fillBox, type CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
 import { cutoutLod, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
-import { EDGES, ownsEdge, triangleEdges } from '../raster/edges';
+import { EDGES, ownsEdge, startTriangle } from '../raster/edges';
 import type { PixelBox } from '../raster/tile';
 import type { CompiledScene } from '../scene/compiled';
 
-export const SHADOW_TILE_SHIFT = 7;
+/** Tiles are as large as the square that a thread draws depths in. */
+export const SHADOW_TILE_SHIFT = Math.log2(DEPTH_SIDE);
 /** Blocks of 16 × 16 texels know their nearest and farthest depth: most points lie clear of both. */
 export const SHADOW_BLOCK_SHIFT = 4;
 
@@ -39,7 +40,10 @@ export function blocksAcross(resolution: number): number {
   return Math.ceil(resolution / (1 << SHADOW_BLOCK_SHIFT));
 }
 
-const edges = new Float64Array(EDGES);
+const { fround } = Math;
+const edges = new Float32Array(EDGES);
+/** The depths of the tile that plain loops draw. */
+const ownDepths = new Float32Array(DEPTH_SIDE * DEPTH_SIDE);
 const tint = new Float64Array(3);
 /** How a triangle casts: not at all, as a solid, by its cut-out, as coloured glass. */
 export const CAST_NONE = 0;
@@ -80,23 +84,24 @@ export function drawShadowTile(
   const { tilesX } = bins;
   const tx = tileIndex % tilesX;
   const ty = (tileIndex - tx) / tilesX;
-  const side = 1 << SHADOW_TILE_SHIFT;
   const n = view.resolution;
   const tile = {
-    x0: tx * side,
-    y0: ty * side,
-    x1: Math.min(n, (tx + 1) * side),
-    y1: Math.min(n, (ty + 1) * side),
+    x0: tx * DEPTH_SIDE,
+    y0: ty * DEPTH_SIDE,
+    x1: Math.min(n, (tx + 1) * DEPTH_SIDE),
+    y1: Math.min(n, (ty + 1) * DEPTH_SIDE),
   };
   const map = memory.shadowTexels.subarray(view.offset, view.offset + n * n);
-  fillBox(kernel, map, n, tile, 0);
+  // drawn in a square by itself, which stays in the processor's nearest memory, and taken into the map at last
+  const depths = kernel ? kernel.depths : ownDepths;
+  fillBox(kernel, depths, DEPTH_SIDE, { x0: 0, y0: 0, x1: DEPTH_SIDE, y1: DEPTH_SIDE }, 0);
   if (kernel) {
     kernel.use(casts);
     eachList(bins, chunks, tileIndex, (list) => {
-      const left = kernel.drawDepths(list, CAST_SOLID, tile, map, n);
+      const left = kernel.drawDepths(list, CAST_SOLID, tile);
       for (let k = 0; k < left; k++) {
         const t = kernel.left[k];
-        if (casts[scene.triangleMaterial[t]] === CAST_CUTOUT) drawCutout(scene, clip, bins.boxes, t, tile, map, n);
+        if (casts[scene.triangleMaterial[t]] === CAST_CUTOUT) drawCutout(scene, clip, bins.boxes, t, tile, depths);
       }
     });
     const blocks = memory.shadowBlocks.subarray(view.blockOffset * 2);
@@ -104,10 +109,10 @@ export function drawShadowTile(
   } else {
     eachTriangle(bins, chunks, tileIndex, (t) => {
       const cast = casts[scene.triangleMaterial[t]];
-      if (cast === CAST_SOLID) drawDepth(scene, clip, bins.boxes, t, tile, map, n);
-      else if (cast === CAST_CUTOUT) drawCutout(scene, clip, bins.boxes, t, tile, map, n);
+      if (cast === CAST_SOLID) drawDepth(scene, clip, bins.boxes, t, tile, depths);
+      else if (cast === CAST_CUTOUT) drawCutout(scene, clip, bins.boxes, t, tile, depths);
     });
-    roundDepths(map, n, view.depthCodes, tile);
+    takeDepths(depths, map, n, view.depthCodes, tile);
     summariseBlocks(map, view, memory.shadowBlocks, tile.x0, tile.y0, tile.x1, tile.y1);
   }
   if (memory.glassDepth.length > 0) {
@@ -151,11 +156,15 @@ function eachTriangle(bins: BinTarget, chunks: number, tileIndex: number, run: (
   eachList(bins, chunks, tileIndex, (list) => list.forEach(run));
 }
 
-/** Simulates a depth format. @param codes its largest code, 0 for none */
-function roundDepths(map: Float32Array, n: number, codes: number, tile: PixelBox): void {
-  if (codes === 0) return;
-  for (let y = tile.y0; y < tile.y1; y++)
-    for (let i = y * n + tile.x0, end = y * n + tile.x1; i < end; i++) map[i] = Math.round(map[i] * codes) / codes;
+/** Takes a tile's depths into the map, in the depth format that is simulated. @param codes its largest code, 0 for none */
+function takeDepths(depths: Float32Array, map: Float32Array, n: number, codes: number, tile: PixelBox): void {
+  for (let y = tile.y0; y < tile.y1; y++) {
+    const from = (y - tile.y0) * DEPTH_SIDE;
+    const to = y * n + tile.x0;
+    const count = tile.x1 - tile.x0;
+    if (codes === 0) map.set(depths.subarray(from, from + count), to);
+    else for (let i = 0; i < count; i++) map[to + i] = Math.round(depths[from + i] * codes) / codes;
+  }
 }
 
 function summariseBlocks(
@@ -196,29 +205,29 @@ function drawDepth(
   boxes: Int16Array,
   t: number,
   tile: PixelBox,
-  map: Float32Array,
-  stride: number,
+  depths: Float32Array,
 ): void {
-  const bx0 = boxes[t * 4];
-  const by0 = boxes[t * 4 + 1];
-  const bx1 = boxes[t * 4 + 2] + 1;
-  const by1 = boxes[t * 4 + 3] + 1;
-  const x0 = bx0 > tile.x0 ? bx0 : tile.x0;
-  const y0 = by0 > tile.y0 ? by0 : tile.y0;
-  const x1 = bx1 < tile.x1 ? bx1 : tile.x1;
-  const y1 = by1 < tile.y1 ? by1 : tile.y1;
-  if (x0 >= x1 || y0 >= y1 || triangleEdges(clip, scene.triangles, t, edges) === 0) return;
+  if (!startTriangle(clip, scene.triangles, boxes, t, tile, edges, span)) return;
   const a0 = edges[0];
+  const b0 = edges[1];
+  const c0 = edges[2];
   const a1 = edges[3];
+  const b1 = edges[4];
+  const c1 = edges[5];
   const a2 = edges[6];
+  const b2 = edges[7];
+  const c2 = edges[8];
   const az = edges[9];
+  const bz = edges[10];
+  const cz = edges[11];
+  const { x0, y0, x1, y1 } = span;
   const wide = x1 - x0 > 8;
   for (let y = y0; y < y1; y++) {
     const py = y + 0.5;
-    const r0 = edges[1] * py + edges[2];
-    const r1 = edges[4] * py + edges[5];
-    const r2 = edges[7] * py + edges[8];
-    const rz = edges[10] * py + edges[11];
+    const r0 = fround(fround(b0 * py) + c0);
+    const r1 = fround(fround(b1 * py) + c1);
+    const r2 = fround(fround(b2 * py) + c2);
+    const rz = fround(fround(bz * py) + cz);
     let xa = x0;
     let xb = x1;
     if (wide) {
@@ -229,12 +238,16 @@ function drawDepth(
       if (a2 > 0) xa = Math.max(xa, Math.floor(-r2 / a2 - 0.5) - 1);
       else if (a2 < 0) xb = Math.min(xb, Math.ceil(-r2 / a2 - 0.5) + 1);
     }
-    for (let x = xa, i = y * stride + xa; x < xb; x++, i++) {
+    for (let x = xa, i = y * DEPTH_SIDE + xa; x < xb; x++, i++) {
       const px = x + 0.5;
       // an edge may be drawn by both its triangles: for depth alone that changes nothing
-      if (a0 * px + r0 >= 0 && a1 * px + r1 >= 0 && a2 * px + r2 >= 0) {
-        const z = az * px + rz;
-        if (z > map[i] && z <= 1) map[i] = z;
+      if (
+        fround(fround(a0 * px) + r0) >= 0 &&
+        fround(fround(a1 * px) + r1) >= 0 &&
+        fround(fround(a2 * px) + r2) >= 0
+      ) {
+        const z = fround(fround(az * px) + rz);
+        if (z > depths[i] && z <= 1) depths[i] = z;
       }
     }
   }
@@ -247,15 +260,14 @@ function drawCutout(
   boxes: Int16Array,
   t: number,
   tile: PixelBox,
-  map: Float32Array,
-  stride: number,
+  depths: Float32Array,
 ): void {
-  if (!startTriangle(scene, clip, boxes, t, tile)) return;
+  if (!startTriangle(clip, scene.triangles, boxes, t, tile, edges, span)) return;
   const lod = cutoutLod(scene, edges, t, (span.x0 + span.x1) / 2, (span.y0 + span.y1) / 2);
   for (let y = span.y0; y < span.y1; y++) {
-    for (let x = span.x0, i = y * stride + span.x0; x < span.x1; x++, i++) {
-      if (!inside(x + 0.5, y + 0.5) || at.z <= map[i]) continue;
-      if (passesCutout(scene, t, at.e0, at.e1, at.e2, lod)) map[i] = at.z;
+    for (let x = span.x0, i = y * DEPTH_SIDE + span.x0; x < span.x1; x++, i++) {
+      if (!inside(x + 0.5, y + 0.5) || at.z <= depths[i]) continue;
+      if (passesCutout(scene, t, at.e0, at.e1, at.e2, lod)) depths[i] = at.z;
     }
   }
 }
@@ -273,11 +285,11 @@ function drawGlass(
   colour: Uint32Array,
   stride: number,
 ): void {
-  if (!startTriangle(scene, clip, boxes, t, tile)) return;
+  if (!startTriangle(clip, scene.triangles, boxes, t, tile, edges, span)) return;
   if (even) evenTint(scene, scene.triangleMaterial[t], tint);
   const lod = even ? 0 : cutoutLod(scene, edges, t, (span.x0 + span.x1) / 2, (span.y0 + span.y1) / 2);
   for (let y = span.y0; y < span.y1; y++) {
-    for (let x = span.x0, i = y * stride + span.x0; x < span.x1; x++, i++) {
+    for (let x = span.x0, i = (tile.y0 + y) * stride + tile.x0 + span.x0; x < span.x1; x++, i++) {
       if (!inside(x + 0.5, y + 0.5) || at.z <= map[i]) continue;
       if (at.z > depth[i]) depth[i] = at.z;
       if (!even) tintAt(scene, t, at.e0, at.e1, at.e2, lod, tint);
@@ -295,35 +307,33 @@ function dimmed(code: number, share: number): number {
   return Math.fround(Math.fround(code * Math.fround(share)) + 0.5) | 0;
 }
 
-const span = { x0: 0, y0: 0, x1: 0, y1: 0 };
+/** What of a triangle's box lies in the tile. */
+const span: PixelBox = { x0: 0, y0: 0, x1: 0, y1: 0 };
 /** What `inside` found: depth, and numbers proportional to barycentrics. */
 const at = { z: 0, e0: 0, e1: 0, e2: 0 };
 
-/** Sets `edges` and `span`. @returns false when the triangle leaves nothing in the tile */
-function startTriangle(
-  scene: CompiledScene,
-  clip: Float32Array,
-  boxes: Int16Array,
-  t: number,
-  tile: PixelBox,
-): boolean {
-  span.x0 = Math.max(boxes[t * 4], tile.x0);
-  span.y0 = Math.max(boxes[t * 4 + 1], tile.y0);
-  span.x1 = Math.min(boxes[t * 4 + 2] + 1, tile.x1);
-  span.y1 = Math.min(boxes[t * 4 + 3] + 1, tile.y1);
-  return span.x0 < span.x1 && span.y0 < span.y1 && triangleEdges(clip, scene.triangles, t, edges) !== 0;
-}
-
 /** Is the texel's middle inside the triangle, an edge counting for one of its two, and not before the light? */
 function inside(px: number, py: number): boolean {
-  const e0 = edges[0] * px + edges[1] * py + edges[2];
-  const e1 = edges[3] * px + edges[4] * py + edges[5];
-  const e2 = edges[6] * px + edges[7] * py + edges[8];
+  const a0 = edges[0];
+  const b0 = edges[1];
+  const c0 = edges[2];
+  const a1 = edges[3];
+  const b1 = edges[4];
+  const c1 = edges[5];
+  const a2 = edges[6];
+  const b2 = edges[7];
+  const c2 = edges[8];
+  const az = edges[9];
+  const bz = edges[10];
+  const cz = edges[11];
+  const e0 = fround(fround(a0 * px) + fround(fround(b0 * py) + c0));
+  const e1 = fround(fround(a1 * px) + fround(fround(b1 * py) + c1));
+  const e2 = fround(fround(a2 * px) + fround(fround(b2 * py) + c2));
   if (!(e0 >= 0 && e1 >= 0 && e2 >= 0)) return false;
-  if (e0 === 0 && !ownsEdge(edges[0], edges[1])) return false;
-  if (e1 === 0 && !ownsEdge(edges[3], edges[4])) return false;
-  if (e2 === 0 && !ownsEdge(edges[6], edges[7])) return false;
-  at.z = edges[9] * px + edges[10] * py + edges[11];
+  if (e0 === 0 && !ownsEdge(a0, b0)) return false;
+  if (e1 === 0 && !ownsEdge(a1, b1)) return false;
+  if (e2 === 0 && !ownsEdge(a2, b2)) return false;
+  at.z = fround(fround(az * px) + fround(fround(bz * py) + cz));
   at.e0 = e0;
   at.e1 = e1;
   at.e2 = e2;

@@ -1,7 +1,8 @@
 /**
- * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Two pixels at a
- * time in doubles, so that coverage is that of the twins to the bit: core/raster/visibility, core/shadows/shadowMap.
+ * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Four pixels at a
+ * time in floats from a tile's corner on, to the bits of the twins: core/raster/visibility, core/shadows/shadowMap.
  */
+import { add, all, mul, pick } from './four';
 import { f, triangleMaterial, triangles, whiteCorners } from './scenery';
 
 let clip: usize = 0;
@@ -12,19 +13,24 @@ let kinds: usize = 0;
 
 const OPAQUE: u8 = 0;
 
-/** Edge functions and depth of the triangle that is drawn, as in core/raster/edges. */
-let a0: f64 = 0;
-let b0: f64 = 0;
-let c0: f64 = 0;
-let a1: f64 = 0;
-let b1: f64 = 0;
-let c1: f64 = 0;
-let a2: f64 = 0;
-let b2: f64 = 0;
-let c2: f64 = 0;
-let az: f64 = 0;
-let bz: f64 = 0;
-let cz: f64 = 0;
+/** Edge functions and depth of the triangle that is drawn, a vector for each of a, b and c: see core/raster/edges. */
+let across: v128 = f32x4.splat(0);
+let down: v128 = f32x4.splat(0);
+let offset: v128 = f32x4.splat(0);
+/** What of its box lies in the tile, from the tile's corner on. */
+let fromX: i32 = 0;
+let fromY: i32 = 0;
+let toX: i32 = 0;
+let toY: i32 = 0;
+/** Where see-through triangles go: see `drawLayer`. */
+let layerCount: usize = 0;
+let layerDepth: usize = 0;
+let layerTriangle: usize = 0;
+let layerLimit: i32 = 0;
+/** Where sheets of glass go, and what they let through: see `drawSheets`. */
+let sheetDepth: usize = 0;
+let sheetColour: usize = 0;
+let tint: v128 = f32x4.splat(0);
 
 export function bindCoverage(clip_: usize, boxes_: usize, kinds_: usize): void {
   clip = clip_;
@@ -79,8 +85,34 @@ function pair(row: usize, at: usize): v128 {
   return f64x2.replace_lane(f64x2.splat(load<f64>(row + at)), 1, load<f64>(row + at + 32));
 }
 
-/** @returns whether the triangle can be seen at all */
-function setEdges(t: i32): bool {
+/** Two doubles side by side. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function both(a: f64, b: f64): v128 {
+  return f64x2.replace_lane(f64x2.splat(a), 1, b);
+}
+
+/** Two pairs of doubles as four floats. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function floats(a: v128, b: v128): v128 {
+  return v128.shuffle<i64>(f32x4.demote_f64x2_zero(a), f32x4.demote_f64x2_zero(b), 0, 2);
+}
+
+/** Begins to draw a triangle into the tile x0 … y1 − 1: as `startTriangle` of the twins. @returns whether it leaves anything there */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function startTriangle(t: i32, x0: i32, y0: i32, x1: i32, y1: i32): bool {
+  const box = boxes + (<usize>t << 3);
+  fromX = max<i32>(<i32>load<i16>(box) - x0, 0);
+  fromY = max<i32>(<i32>load<i16>(box, 2) - y0, 0);
+  toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1) - x0;
+  toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1) - y0;
+  return fromX < toX && fromY < toY && setEdges(t, <f64>x0, <f64>y0);
+}
+
+/** @param cornerX, cornerY where the edge functions begin @returns whether the triangle can be seen at all */
+function setEdges(t: i32, cornerX: f64, cornerY: f64): bool {
   const corners = triangles + <usize>t * 12;
   const v0 = clip + (<usize>load<u32>(corners) << 4);
   const v1 = clip + (<usize>load<u32>(corners, 4) << 4);
@@ -94,41 +126,74 @@ function setEdges(t: i32): bool {
   const x2 = f(v2);
   const y2 = f(v2 + 4);
   const w2 = f(v2 + 12);
-  const pa0 = y1 * w2 - w1 * y2;
-  const pb0 = w1 * x2 - x1 * w2;
-  const pc0 = x1 * y2 - y1 * x2;
-  const det = x0 * pa0 + y0 * pb0 + w0 * pc0;
+  const a0 = y1 * w2 - w1 * y2;
+  const b0 = w1 * x2 - x1 * w2;
+  const c0 = x1 * y2 - y1 * x2;
+  const det = x0 * a0 + y0 * b0 + w0 * c0;
   if (det == 0) return false;
-  const s: f64 = det < 0 ? -1 : 1;
-  const pa1 = y2 * w0 - w2 * y0;
-  const pb1 = w2 * x0 - x2 * w0;
-  const pc1 = x2 * y0 - y2 * x0;
-  const pa2 = y0 * w1 - w0 * y1;
-  const pb2 = w0 * x1 - x0 * w1;
-  const pc2 = x0 * y1 - y0 * x1;
-  a0 = s * pa0;
-  b0 = s * pb0;
-  c0 = s * pc0;
-  a1 = s * pa1;
-  b1 = s * pb1;
-  c1 = s * pc1;
-  a2 = s * pa2;
-  b2 = s * pb2;
-  c2 = s * pc2;
+  const a1 = y2 * w0 - w2 * y0;
+  const b1 = w2 * x0 - x2 * w0;
+  const c1 = x2 * y0 - y2 * x0;
+  const a2 = y0 * w1 - w0 * y1;
+  const b2 = w0 * x1 - x0 * w1;
+  const c2 = x0 * y1 - y0 * x1;
   const z0 = f(v0 + 8) / det;
   const z1 = f(v1 + 8) / det;
   const z2 = f(v2 + 8) / det;
-  az = pa0 * z0 + pa1 * z1 + pa2 * z2;
-  bz = pb0 * z0 + pb1 * z1 + pb2 * z2;
-  cz = pc0 * z0 + pc1 * z1 + pc2 * z2;
+  const side: f64 = det < 0 ? -1 : 1;
+  const sides = f64x2.splat(side);
+  const lastSide = both(side, 1);
+  const a = f64x2.mul(both(a0, a1), sides);
+  const b = f64x2.mul(both(b0, b1), sides);
+  const c = f64x2.mul(both(c0, c1), sides);
+  const az = f64x2.mul(both(a2, a0 * z0 + a1 * z1 + a2 * z2), lastSide);
+  const bz = f64x2.mul(both(b2, b0 * z0 + b1 * z1 + b2 * z2), lastSide);
+  const cz = f64x2.mul(both(c2, c0 * z0 + c1 * z1 + c2 * z2), lastSide);
+  const x = f64x2.splat(cornerX);
+  const y = f64x2.splat(cornerY);
+  across = floats(a, az);
+  down = floats(b, bz);
+  offset = floats(
+    f64x2.add(f64x2.add(f64x2.mul(a, x), f64x2.mul(b, y)), c),
+    f64x2.add(f64x2.add(f64x2.mul(az, x), f64x2.mul(bz, y)), cz),
+  );
   return true;
 }
 
-/** A sample exactly on an edge belongs to the triangle for which the edge is a left or a top one. */
+/**
+ * What the edge functions are at least where a sample belongs to the triangle. One exactly on an edge belongs to it where
+ * the edge is a left or a top one: 0 may be the neighbour's, and nothing lies between 0 and the least normal number, for
+ * sums of floats are no finer than their summands.
+ */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function ownsEdge(a: f64, b: f64): bool {
-  return a > 0 || (a == 0 && b > 0);
+function leastInside(): v128 {
+  const none = all(0);
+  const left = f32x4.gt(across, none);
+  const top = v128.and(f32x4.eq(across, none), f32x4.gt(down, none));
+  return v128.andnot(all(1.1754943508222875e-38), v128.or(left, top));
+}
+
+/** One of four numbers, four times. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function lane0(v: v128): v128 {
+  return v128.shuffle<i32>(v, v, 0, 0, 0, 0);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function lane1(v: v128): v128 {
+  return v128.shuffle<i32>(v, v, 1, 1, 1, 1);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function lane2(v: v128): v128 {
+  return v128.shuffle<i32>(v, v, 2, 2, 2, 2);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function lane3(v: v128): v128 {
+  return v128.shuffle<i32>(v, v, 3, 3, 3, 3);
 }
 
 let rowFrom: i32 = 0;
@@ -137,21 +202,134 @@ let rowTo: i32 = 0;
 /** Narrows the row to what an edge function r + a·(x + ox) ≥ 0 leaves, one pixel too wide for safety. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function narrow(r: f64, a: f64, ox: f64): void {
+function narrow(r: f32, a: f32, ox: f32): void {
   if (a > 0) {
-    const x = floor<f64>(-r / a - ox) - 1;
-    if (x > <f64>rowFrom) rowFrom = x < <f64>rowTo ? <i32>x : rowTo;
+    const x = floor<f32>(-r / a - ox) - 1;
+    if (x > <f32>rowFrom) rowFrom = x < <f32>rowTo ? <i32>x : rowTo;
   } else if (a < 0) {
-    const x = ceil<f64>(-r / a - ox) + 1;
-    if (x < <f64>rowTo) rowTo = x > <f64>rowFrom ? <i32>x : rowFrom;
+    const x = ceil<f32>(-r / a - ox) + 1;
+    if (x < <f32>rowTo) rowTo = x > <f32>rowFrom ? <i32>x : rowFrom;
   }
+}
+
+/** What is done with the pixels that a triangle covers. */
+const SOLID: i32 = 0;
+const DEPTH: i32 = 1;
+const LAYER: i32 = 2;
+const SHEET: i32 = 3;
+
+/**
+ * Goes through the pixels of the triangle that was begun.
+ * @param what one of the above, known when this is compiled
+ * @param depth the tile's depths, or those of solid surfaces @param number the tile's triangles
+ * @param pitch pixels a row @param width pixels of the tile in a row
+ * @param ox, oy position of the sample inside the pixel
+ */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function cover(
+  what: i32,
+  t: i32,
+  depth: usize,
+  number: usize,
+  pitch: i32,
+  width: i32,
+  ox: f32,
+  oy: f32,
+): void {
+  const a0 = lane0(across);
+  const a1 = lane1(across);
+  const a2 = lane2(across);
+  const az = lane3(across);
+  // for depth alone it changes nothing that both triangles of an edge draw it
+  const least = what == DEPTH ? all(0) : leastInside();
+  const least0 = what == DEPTH ? least : lane0(least);
+  const least1 = what == DEPTH ? least : lane1(least);
+  const least2 = what == DEPTH ? least : lane2(least);
+  const middle = all(ox);
+  const steps = f32x4(0, 1, 2, 3);
+  if (toX - fromX <= 4) {
+    const xs = add(all(<f32>fromX), steps);
+    const px = add(xs, middle);
+    const p0 = mul(a0, px);
+    const p1 = mul(a1, px);
+    const p2 = mul(a2, px);
+    const pz = mul(az, px);
+    const within = f32x4.lt(xs, all(<f32>toX));
+    for (let y = fromY; y < toY; y++) {
+      const r = add(mul(down, all(<f32>y + oy)), offset);
+      const inside = v128.and(
+        v128.and(f32x4.ge(add(p0, lane0(r)), least0), f32x4.ge(add(p1, lane1(r)), least1)),
+        v128.and(f32x4.ge(add(p2, lane2(r)), least2), within),
+      );
+      touch(what, t, depth, number, y * pitch + fromX, width - fromX, inside, add(pz, lane3(r)));
+    }
+    return;
+  }
+  for (let y = fromY; y < toY; y++) {
+    const r = add(mul(down, all(<f32>y + oy)), offset);
+    rowFrom = fromX;
+    rowTo = toX;
+    narrow(f32x4.extract_lane(r, 0), f32x4.extract_lane(across, 0), ox);
+    narrow(f32x4.extract_lane(r, 1), f32x4.extract_lane(across, 1), ox);
+    narrow(f32x4.extract_lane(r, 2), f32x4.extract_lane(across, 2), ox);
+    const r0 = lane0(r);
+    const r1 = lane1(r);
+    const r2 = lane2(r);
+    const rz = lane3(r);
+    const end = all(<f32>rowTo);
+    let xs = add(all(<f32>rowFrom), steps);
+    for (let x = rowFrom; x < rowTo; x += 4, xs = add(xs, all(4))) {
+      const px = add(xs, middle);
+      const inside = v128.and(
+        v128.and(f32x4.ge(add(mul(a0, px), r0), least0), f32x4.ge(add(mul(a1, px), r1), least1)),
+        v128.and(f32x4.ge(add(mul(a2, px), r2), least2), f32x4.lt(xs, end)),
+      );
+      touch(what, t, depth, number, y * pitch + x, width - x, inside, add(mul(az, px), rz));
+    }
+  }
+}
+
+/** Four pixels, from the `at`-th on; `left` of them and those behind them lie in the tile. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function touch(
+  what: i32,
+  t: i32,
+  depth: usize,
+  number: usize,
+  at: i32,
+  left: i32,
+  inside: v128,
+  z: v128,
+): void {
+  const i = <usize>at;
+  const at4 = i << 2;
+  if (what == SHEET) {
+    const before = v128.and(v128.and(inside, f32x4.le(z, all(1))), f32x4.gt(z, loadSome(depth + at4, left)));
+    if (v128.any_true(before)) colour(at4, left, before, z);
+    return;
+  }
+  const before = v128.load(depth + at4);
+  const passing = v128.and(v128.and(inside, f32x4.le(z, all(1))), f32x4.gt(z, before));
+  if (what == LAYER) {
+    const lanes = i32x4.bitmask(passing);
+    if (lanes & 1) addLayer(t, i, f32x4.extract_lane(z, 0));
+    if (lanes & 2) addLayer(t, i + 1, f32x4.extract_lane(z, 1));
+    if (lanes & 4) addLayer(t, i + 2, f32x4.extract_lane(z, 2));
+    if (lanes & 8) addLayer(t, i + 3, f32x4.extract_lane(z, 3));
+    return;
+  }
+  // what does not pass is written as it was: the tile is this thread's own
+  v128.store(depth + at4, pick(passing, z, before));
+  if (what == SOLID) v128.store(number + at4, pick(passing, i32x4.splat(t), v128.load(number + at4)));
 }
 
 /**
  * Draws the opaque triangles of a list into a tile and leaves the others to the caller, in their order.
  * @param list triangle numbers
  * @param left gets those that are not opaque
- * @param stride pixels a row of `depth` and `triangle`, which start at (x0, y0)
+ * @param stride pixels a row of `depth` and `triangle`, which start at (x0, y0) and end three numbers late
  * @param ox, oy position of the sample inside the pixel
  * @returns how many are left
  */
@@ -166,8 +344,8 @@ export function drawTriangles(
   depth: usize,
   triangle: usize,
   stride: i32,
-  ox: f64,
-  oy: f64,
+  ox: f32,
+  oy: f32,
 ): i32 {
   let others = 0;
   for (let k = 0; k < count; k++) {
@@ -175,73 +353,14 @@ export function drawTriangles(
     if (load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != OPAQUE) {
       store<i32>(left + (<usize>others << 2), t);
       others++;
-      continue;
-    }
-    const box = boxes + (<usize>t << 3);
-    const fromX = max<i32>(<i32>load<i16>(box), x0);
-    const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
-    const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
-    const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
-    if (fromX >= toX || fromY >= toY || !setEdges(t)) continue;
-    const wide = toX - fromX > 8;
-    const va0 = f64x2.splat(a0);
-    const va1 = f64x2.splat(a1);
-    const va2 = f64x2.splat(a2);
-    const vaz = f64x2.splat(az);
-    const least0 = leastInside(a0, b0);
-    const least1 = leastInside(a1, b1);
-    const least2 = leastInside(a2, b2);
-    const one = f64x2.splat(1);
-    const two = f64x2.splat(2);
-    const middle = f64x2.splat(ox);
-    const number = i32x4.splat(t);
-    for (let y = fromY; y < toY; y++) {
-      const py = <f64>y + oy;
-      const r0 = b0 * py + c0;
-      const r1 = b1 * py + c1;
-      const r2 = b2 * py + c2;
-      const rz = bz * py + cz;
-      rowFrom = fromX;
-      rowTo = toX;
-      if (wide) {
-        narrow(r0, a0, ox);
-        narrow(r1, a1, ox);
-        narrow(r2, a2, ox);
-      }
-      const row = ((y - y0) * stride - x0) << 2;
-      const v0 = f64x2.splat(r0);
-      const v1 = f64x2.splat(r1);
-      const v2 = f64x2.splat(r2);
-      const vz = f64x2.splat(rz);
-      const end = f64x2.splat(<f64>rowTo);
-      let xs = f64x2.add(f64x2.splat(<f64>rowFrom), f64x2(0, 1));
-      for (let x = rowFrom; x < rowTo; x += 2, xs = f64x2.add(xs, two)) {
-        const px = f64x2.add(xs, middle);
-        const inside = v128.and(
-          v128.and(
-            f64x2.ge(f64x2.add(f64x2.mul(va0, px), v0), least0),
-            f64x2.ge(f64x2.add(f64x2.mul(va1, px), v1), least1),
-          ),
-          v128.and(f64x2.ge(f64x2.add(f64x2.mul(va2, px), v2), least2), f64x2.lt(xs, end)),
-        );
-        if (!v128.any_true(inside)) continue;
-        // what does not pass is written as it was: the tile is this thread's own
-        const at = <usize>(row + (x << 2));
-        const z = f64x2.add(f64x2.mul(vaz, px), vz);
-        const before = f64x2.promote_low_f32x4(v128.load64_zero(depth + at));
-        const passing = v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, before));
-        v128.store64_lane(depth + at, f32x4.demote_f64x2_zero(v128.bitselect(z, before, passing)), 0);
-        const narrow32 = v128.shuffle<i32>(passing, passing, 0, 2, 0, 2);
-        v128.store64_lane(triangle + at, v128.bitselect(number, v128.load64_zero(triangle + at), narrow32), 0);
-      }
-    }
+    } else if (startTriangle(t, x0, y0, x1, y1)) cover(SOLID, t, depth, triangle, stride, 0, ox, oy);
   }
   return others;
 }
 
 /**
  * Takes a see-through triangle among the nearest of each pixel of a tile.
- * @param layerCount, layerDepth, layerTriangle those before what is solid, the nearest first, `limit` at most
+ * @param counts, depths, numbers those before what is solid, the nearest first, `limit` at most
  */
 export function drawLayer(
   t: i32,
@@ -250,105 +369,46 @@ export function drawLayer(
   x1: i32,
   y1: i32,
   depth: usize,
-  layerCount: usize,
-  layerDepth: usize,
-  layerTriangle: usize,
+  counts: usize,
+  depths: usize,
+  numbers: usize,
   limit: i32,
   stride: i32,
-  ox: f64,
-  oy: f64,
+  ox: f32,
+  oy: f32,
 ): void {
-  const box = boxes + (<usize>t << 3);
-  const fromX = max<i32>(<i32>load<i16>(box), x0);
-  const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
-  const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
-  const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
-  if (fromX >= toX || fromY >= toY || !setEdges(t)) return;
-  const wide = toX - fromX > 8;
-  const va0 = f64x2.splat(a0);
-  const va1 = f64x2.splat(a1);
-  const va2 = f64x2.splat(a2);
-  const vaz = f64x2.splat(az);
-  const least0 = leastInside(a0, b0);
-  const least1 = leastInside(a1, b1);
-  const least2 = leastInside(a2, b2);
-  const one = f64x2.splat(1);
-  const two = f64x2.splat(2);
-  const middle = f64x2.splat(ox);
-  for (let y = fromY; y < toY; y++) {
-    const py = <f64>y + oy;
-    const r0 = b0 * py + c0;
-    const r1 = b1 * py + c1;
-    const r2 = b2 * py + c2;
-    rowFrom = fromX;
-    rowTo = toX;
-    if (wide) {
-      narrow(r0, a0, ox);
-      narrow(r1, a1, ox);
-      narrow(r2, a2, ox);
-    }
-    const row = (y - y0) * stride - x0;
-    const v0 = f64x2.splat(r0);
-    const v1 = f64x2.splat(r1);
-    const v2 = f64x2.splat(r2);
-    const vz = f64x2.splat(bz * py + cz);
-    const end = f64x2.splat(<f64>rowTo);
-    let xs = f64x2.add(f64x2.splat(<f64>rowFrom), f64x2(0, 1));
-    for (let x = rowFrom; x < rowTo; x += 2, xs = f64x2.add(xs, two)) {
-      const px = f64x2.add(xs, middle);
-      const inside = v128.and(
-        v128.and(
-          f64x2.ge(f64x2.add(f64x2.mul(va0, px), v0), least0),
-          f64x2.ge(f64x2.add(f64x2.mul(va1, px), v1), least1),
-        ),
-        v128.and(f64x2.ge(f64x2.add(f64x2.mul(va2, px), v2), least2), f64x2.lt(xs, end)),
-      );
-      if (!v128.any_true(inside)) continue;
-      const i = <usize>(row + x);
-      const z = f64x2.add(f64x2.mul(vaz, px), vz);
-      const solid = f64x2.promote_low_f32x4(v128.load64_zero(depth + (i << 2)));
-      const lanes = i64x2.bitmask(v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, solid)));
-      if (lanes & 1) addLayer(t, i, f64x2.extract_lane(z, 0), layerCount, layerDepth, layerTriangle, limit);
-      if (lanes & 2) addLayer(t, i + 1, f64x2.extract_lane(z, 1), layerCount, layerDepth, layerTriangle, limit);
-    }
-  }
+  if (!startTriangle(t, x0, y0, x1, y1)) return;
+  layerCount = counts;
+  layerDepth = depths;
+  layerTriangle = numbers;
+  layerLimit = limit;
+  cover(LAYER, t, depth, 0, stride, 0, ox, oy);
 }
 
 /** Puts a layer in its place among those of a pixel; where they are full the farthest goes. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function addLayer(t: i32, i: usize, z: f64, counts: usize, depths: usize, numbers: usize, limit: i32): void {
-  let n = <i32>load<u8>(counts + i);
-  const first = (i * <usize>limit) << 2;
-  const depth = depths + first;
-  const number = numbers + first;
-  if (n == limit) {
-    if (z <= f(depth + (<usize>(n - 1) << 2))) return;
+function addLayer(t: i32, i: usize, z: f32): void {
+  let n = <i32>load<u8>(layerCount + i);
+  const first = (i * <usize>layerLimit) << 2;
+  const depth = layerDepth + first;
+  const number = layerTriangle + first;
+  if (n == layerLimit) {
+    if (z <= load<f32>(depth + (<usize>(n - 1) << 2))) return;
     n--;
   }
   let k = <usize>n << 2;
-  for (; k > 0 && f(depth + k - 4) < z; k -= 4) {
+  for (; k > 0 && load<f32>(depth + k - 4) < z; k -= 4) {
     store<f32>(depth + k, load<f32>(depth + k - 4));
     store<i32>(number + k, load<i32>(number + k - 4));
   }
-  store<f32>(depth + k, <f32>z);
+  store<f32>(depth + k, z);
   store<i32>(number + k, t);
-  store<u8>(counts + i, <u8>(n + 1));
+  store<u8>(layerCount + i, <u8>(n + 1));
 }
 
 /**
- * What an edge function is at least where a sample belongs to the triangle: 0 may be the neighbour's, and nothing lies
- * between 0 and the least normal number, for it is made of products of floats.
- */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function leastInside(a: f64, b: f64): v128 {
-  return f64x2.splat(ownsEdge(a, b) ? 0 : 2.2250738585072014e-308);
-}
-
-/**
- * Draws the depth of the solid triangles of a list into a square of a shadow map; the others are left to the caller.
+ * Draws the depth of the solid triangles of a list into a tile of a shadow map; the others are left to the caller.
  * @param solid what `kinds` holds for them
+ * @param depths of the tile, from (x0, y0) on, `stride` a row; they end three numbers late
  * @returns how many are left
  */
 export function drawDepths(
@@ -360,80 +420,29 @@ export function drawDepths(
   y0: i32,
   x1: i32,
   y1: i32,
-  map: usize,
+  depths: usize,
   stride: i32,
 ): i32 {
   let others = 0;
-  const zero = f64x2.splat(0);
-  const one = f64x2.splat(1);
-  const two = f64x2.splat(2);
   for (let k = 0; k < count; k++) {
     const t = load<i32>(list + (<usize>k << 2));
     if (<i32>load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != solid) {
       store<i32>(left + (<usize>others << 2), t);
       others++;
-      continue;
-    }
-    const box = boxes + (<usize>t << 3);
-    const fromX = max<i32>(<i32>load<i16>(box), x0);
-    const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
-    const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
-    const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
-    if (fromX >= toX || fromY >= toY || !setEdges(t)) continue;
-    const wide = toX - fromX > 8;
-    const va0 = f64x2.splat(a0);
-    const va1 = f64x2.splat(a1);
-    const va2 = f64x2.splat(a2);
-    const vaz = f64x2.splat(az);
-    for (let y = fromY; y < toY; y++) {
-      const py = <f64>y + 0.5;
-      const r0 = b0 * py + c0;
-      const r1 = b1 * py + c1;
-      const r2 = b2 * py + c2;
-      const rz = bz * py + cz;
-      rowFrom = fromX;
-      rowTo = toX;
-      if (wide) {
-        narrow(r0, a0, 0.5);
-        narrow(r1, a1, 0.5);
-        narrow(r2, a2, 0.5);
-      }
-      const row = map + (<usize>(y * stride) << 2);
-      const v0 = f64x2.splat(r0);
-      const v1 = f64x2.splat(r1);
-      const v2 = f64x2.splat(r2);
-      const vz = f64x2.splat(rz);
-      const end = f64x2.splat(<f64>rowTo);
-      let px = f64x2.add(f64x2.splat(<f64>rowFrom), f64x2(0.5, 1.5));
-      for (let x = rowFrom; x < rowTo; x += 2, px = f64x2.add(px, two)) {
-        // an edge may be drawn by both its triangles: for depth alone that changes nothing
-        const inside = v128.and(
-          v128.and(
-            f64x2.ge(f64x2.add(f64x2.mul(va0, px), v0), zero),
-            f64x2.ge(f64x2.add(f64x2.mul(va1, px), v1), zero),
-          ),
-          v128.and(f64x2.ge(f64x2.add(f64x2.mul(va2, px), v2), zero), f64x2.lt(px, end)),
-        );
-        if (!v128.any_true(inside)) continue;
-        const z = f64x2.add(f64x2.mul(vaz, px), vz);
-        const at = row + (<usize>x << 2);
-        const before = f64x2.promote_low_f32x4(v128.load64_zero(at));
-        const passing = v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, before));
-        const after = f32x4.demote_f64x2_zero(v128.bitselect(z, before, passing));
-        // behind the last texel begins the square of another thread
-        if (x + 1 < x1) v128.store64_lane(at, after, 0);
-        else v128.store32_lane(at, after, 0);
-      }
-    }
+    } else if (startTriangle(t, x0, y0, x1, y1)) cover(DEPTH, t, depths, 0, stride, 0, 0.5, 0.5);
   }
   return others;
 }
 
 /**
- * Rounds a square of a map to its codes (0 for none) and writes nearest and farthest depth of each block of 16 × 16.
+ * Takes the depths of a tile into a map, rounded to its codes (0 for none), and writes the farthest and the nearest of each
+ * block of 16 × 16.
+ * @param depths of the tile, `pitch` a row
  * @param blocks two floats a block of the whole map
  */
 export function finishDepths(
+  depths: usize,
+  pitch: i32,
   map: usize,
   stride: i32,
   codes: f64,
@@ -444,6 +453,8 @@ export function finishDepths(
   x1: i32,
   y1: i32,
 ): void {
+  const many = f64x2.splat(codes);
+  const half = f64x2.splat(0.5);
   for (let by = y0; by < y1; by += 16) {
     for (let bx = x0; bx < x1; bx += 16) {
       let low = f32x4.splat(Infinity);
@@ -451,32 +462,22 @@ export function finishDepths(
       const toY = min<i32>(by + 16, y1);
       const toX = min<i32>(bx + 16, x1);
       for (let y = by; y < toY; y++) {
-        const row = map + (<usize>(y * stride) << 2);
+        const from = depths + (<usize>((y - y0) * pitch - x0) << 2);
+        const to = map + (<usize>(y * stride) << 2);
         let x = bx;
-        if (codes > 0) {
-          let i = bx;
-          const many = f64x2.splat(codes);
-          const half = f64x2.splat(0.5);
-          for (; i + 2 <= toX; i += 2) {
-            const at = row + (<usize>i << 2);
-            const z = f64x2.promote_low_f32x4(v128.load64_zero(at));
-            const rounded = f64x2.div(f64x2.floor(f64x2.add(f64x2.mul(z, many), half)), many);
-            v128.store64_lane(at, f32x4.demote_f64x2_zero(rounded), 0);
-          }
-          for (; i < toX; i++) {
-            const at = row + (<usize>i << 2);
-            store<f32>(at, <f32>(floor<f64>(f(at) * codes + 0.5) / codes));
-          }
-        }
         for (; x + 4 <= toX; x += 4) {
-          const z = v128.load(row + (<usize>x << 2));
+          let z = v128.load(from + (<usize>x << 2));
+          if (codes > 0) z = floats(rounded(f64x2.promote_low_f32x4(z), many, half), rounded(highDoubles(z), many, half));
+          v128.store(to + (<usize>x << 2), z);
           low = f32x4.pmin(low, z);
           high = f32x4.pmax(high, z);
         }
         for (; x < toX; x++) {
-          const z = v128.load32_splat(row + (<usize>x << 2));
-          low = f32x4.pmin(low, z);
-          high = f32x4.pmax(high, z);
+          const at = from + (<usize>x << 2);
+          const z: f32 = codes > 0 ? <f32>(floor<f64>(f(at) * codes + 0.5) / codes) : load<f32>(at);
+          store<f32>(to + (<usize>x << 2), z);
+          low = f32x4.pmin(low, all(z));
+          high = f32x4.pmax(high, all(z));
         }
       }
       const at = blocks + (<usize>((by >> 4) * across + (bx >> 4)) << 3);
@@ -484,6 +485,19 @@ export function finishDepths(
       store<f32>(at, max(max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)), max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3))), 4);
     }
   }
+}
+
+/** The third and fourth of four floats. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function highDoubles(z: v128): v128 {
+  return f64x2.promote_low_f32x4(v128.shuffle<i64>(z, z, 1, 1));
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function rounded(z: v128, codes: v128, half: v128): v128 {
+  return f64x2.div(f64x2.floor(f64x2.add(f64x2.mul(z, codes), half)), codes);
 }
 
 /**
@@ -509,88 +523,55 @@ export function drawSheets(
   colour: usize,
   stride: i32,
 ): i32 {
-  const one = f64x2.splat(1);
-  const two = f64x2.splat(2);
+  const corner = <usize>(y0 * stride + x0) << 2;
+  sheetDepth = depth + corner;
+  sheetColour = colour + corner;
   let others = 0;
   for (let k = 0; k < count; k++) {
     const t = load<i32>(list + (<usize>k << 2));
     const material = <usize>load<u16>(triangleMaterial + (<usize>t << 1));
     if (<i32>load<u8>(kinds + material) != glass) continue;
-    const tint = v128.load(tints + (material << 4));
-    const box = boxes + (<usize>t << 3);
-    const fromX = max<i32>(<i32>load<i16>(box), x0);
-    const fromY = max<i32>(<i32>load<i16>(box, 2), y0);
-    const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1);
-    const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1);
-    if (fromX >= toX || fromY >= toY || !setEdges(t)) continue;
+    tint = v128.load(tints + (material << 4));
+    if (!startTriangle(t, x0, y0, x1, y1)) continue;
     if (f32x4.extract_lane(tint, 0) < 0 || !whiteCorners(t)) {
       store<i32>(left + (<usize>others << 2), t);
       others++;
-      continue;
-    }
-    const wide = toX - fromX > 8;
-    const va0 = f64x2.splat(a0);
-    const va1 = f64x2.splat(a1);
-    const va2 = f64x2.splat(a2);
-    const vaz = f64x2.splat(az);
-    const vcz = f64x2.splat(cz);
-    const vc0 = f64x2.splat(c0);
-    const vc1 = f64x2.splat(c1);
-    const vc2 = f64x2.splat(c2);
-    const least0 = leastInside(a0, b0);
-    const least1 = leastInside(a1, b1);
-    const least2 = leastInside(a2, b2);
-    for (let y = fromY; y < toY; y++) {
-      const py = <f64>y + 0.5;
-      const row = <usize>(y * stride);
-      const r0 = b0 * py;
-      const r1 = b1 * py;
-      const r2 = b2 * py;
-      const vz = f64x2.splat(bz * py);
-      rowFrom = fromX;
-      rowTo = toX;
-      if (wide) {
-        narrow(r0 + c0, a0, 0.5);
-        narrow(r1 + c1, a1, 0.5);
-        narrow(r2 + c2, a2, 0.5);
-      }
-      const v0 = f64x2.splat(r0);
-      const v1 = f64x2.splat(r1);
-      const v2 = f64x2.splat(r2);
-      const end = f64x2.splat(<f64>rowTo);
-      let px = f64x2.add(f64x2.splat(<f64>rowFrom), f64x2(0.5, 1.5));
-      for (let x = rowFrom; x < rowTo; x += 2, px = f64x2.add(px, two)) {
-        // in this order, as everywhere where an edge decides who owns it
-        const e0 = f64x2.add(f64x2.add(f64x2.mul(va0, px), v0), vc0);
-        const e1 = f64x2.add(f64x2.add(f64x2.mul(va1, px), v1), vc1);
-        const e2 = f64x2.add(f64x2.add(f64x2.mul(va2, px), v2), vc2);
-        const inside = v128.and(
-          v128.and(f64x2.ge(e0, least0), f64x2.ge(e1, least1)),
-          v128.and(f64x2.ge(e2, least2), f64x2.lt(px, end)),
-        );
-        if (!v128.any_true(inside)) continue;
-        const at = (row + <usize>x) << 2;
-        const z = f64x2.add(f64x2.add(f64x2.mul(vaz, px), vz), vcz);
-        const solid = f64x2.promote_low_f32x4(v128.load64_zero(map + at));
-        const before = v128.and(v128.and(inside, f64x2.le(z, one)), f64x2.gt(z, solid));
-        if (!v128.any_true(before)) continue;
-        const nearest = f64x2.promote_low_f32x4(v128.load64_zero(depth + at));
-        const nearer = f64x2.gt(v128.and(z, before), nearest);
-        const depths = f32x4.demote_f64x2_zero(v128.bitselect(z, nearest, nearer));
-        const was = v128.load64_zero(colour + at);
-        const colours = v128.bitselect(tinted(was, tint), was, v128.shuffle<i32>(before, before, 0, 2, 0, 2));
-        // behind the last texel begins the square of another thread
-        if (x + 1 < x1) {
-          v128.store64_lane(depth + at, depths, 0);
-          v128.store64_lane(colour + at, colours, 0);
-        } else {
-          v128.store32_lane(depth + at, depths, 0);
-          v128.store32_lane(colour + at, colours, 0);
-        }
-      }
-    }
+    } else cover(SHEET, t, map + corner, 0, stride, x1 - x0, 0.5, 0.5);
   }
   return others;
+}
+
+/** The first four or fewer numbers of a row's rest: what lies behind it may be another thread's. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function loadSome(at: usize, count: i32): v128 {
+  if (count >= 4) return v128.load(at);
+  return count == 3
+    ? v128.load32_lane(at, v128.load64_zero(at), 2, 8)
+    : count == 2
+      ? v128.load64_zero(at)
+      : v128.load32_zero(at);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function storeSome(at: usize, count: i32, value: v128): void {
+  if (count >= 4) v128.store(at, value);
+  else if (count == 1) v128.store32_lane(at, value, 0);
+  else {
+    v128.store64_lane(at, value, 0);
+    if (count == 3) v128.store32_lane(at, value, 2, 8);
+  }
+}
+
+/** Lays the sheet over four texels where a mask has ones. @param at bytes from the tile's first */
+function colour(at: usize, count: i32, before: v128, z: v128): void {
+  const nearest = loadSome(sheetDepth + at, count);
+  storeSome(sheetDepth + at, count, pick(f32x4.gt(v128.and(z, before), nearest), z, nearest));
+  const was = loadSome(sheetColour + at, count);
+  const high = v128.shuffle<i64>(was, was, 1, 1);
+  const tinted4 = v128.shuffle<i64>(tinted(was, tint), tinted(high, tint), 0, 2);
+  storeSome(sheetColour + at, count, pick(before, tinted4, was));
 }
 
 /** The colours of two texels, four bytes each, times a tint. */
