@@ -309,6 +309,7 @@ export interface KernelExports {
     parallel: number,
   ): void;
   bindPicture(sums: number, depth: number, normal: number, objectId: number, width: number, background: number): void;
+  bindSky(record: number): void;
   setLit(r: number, g: number, b: number): void;
   setColor(r: number, g: number, b: number): void;
   shadeTile(

@@ -23,10 +23,13 @@ export function neutralTone(rgb: Float64Array): void {
   for (let c = 0; c < 3; c++) rgb[c] = rgb[c] * s * (1 - g) + newPeak * g;
 }
 
-const CODE_STEPS = 16384;
+const CODE_STEPS = 2048;
 /** Length of `CODES`. */
 export const CODE_COUNT = CODE_STEPS + 2;
-/** sRGB code × 255 over the square root of the linear value: even steps there resolve the dark end. */
+/**
+ * sRGB code × 255 over the square root of the linear value: even steps there resolve the dark end,
+ * and between them a straight line is right to a thousandth of a code.
+ */
 export const CODES = Float32Array.from({ length: CODE_COUNT }, (_, i) => linearToSrgb((i / CODE_STEPS) ** 2) * 255);
 
 /** Display-linear 0…1 to an sRGB code 0…255, not rounded. Values outside are clamped, NaN is black. */

@@ -135,7 +135,8 @@ const RASTERISED: [string, TierValues][] = [
 function expectAlike(a: FrameViews, b: FrameViews): void {
   expect(countOther(a.objectId, b.objectId)).toBe(0);
   expect(countApart(a.depth, b.depth, 1e-6)).toBe(0);
-  expect(a.normal.every((x, i) => Math.abs(x - b.normal[i]) < 1e-6)).toBe(true);
+  // across triangles of a tenth of a pixel floats tell places within a hundred thousandth
+  expect(a.normal.every((x, i) => Math.abs(x - b.normal[i]) < 2e-5)).toBe(true);
   // half-shadows slide over texels: there floats differ most
   expect(countApart(a.beauty, b.beauty, 1e-3)).toBe(0);
   expect(countApart(a.beauty, b.beauty, 5e-5) / a.beauty.length).toBeLessThan(1e-3);

@@ -13,7 +13,7 @@ import { drawTile, type VisibilityInput } from '../raster/visibility';
 import { lensOf, lensSample, type Aperture } from '../scene/aperture';
 import { PARALLEL_RANGE, rayFrame, worldToPixels, type CameraView } from '../scene/camera';
 import type { CompiledScene } from '../scene/compiled';
-import { environmentRadiance, useStrength } from '../scene/environment';
+import { environmentRadiance, gradientOf, useStrength } from '../scene/environment';
 import type { EnvironmentPicture, Lighting, PlacedLight } from '../scene/source';
 import { blurMomentsTile } from '../shadows/moments';
 import { planShadows, roundLights, type ShadowPlan } from '../shadows/planShadows';
@@ -157,6 +157,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const seen = useStrength(environment, 'camera');
   const mirror = useStrength(environment, 'reflection');
   const background = seen > 0 ? environmentRadiance(environment, input.picture, seen) : null;
+  const gradient = seen > 0 ? gradientOf(environment, seen) : null;
   const sharp = input.picture && mirror > 0 ? environmentRadiance(environment, input.picture, mirror) : null;
   const kinds = rayKinds(casts);
   const base = input.sampleBase ?? 0;
@@ -199,6 +200,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       rays: eye,
       width,
       background,
+      gradient,
       sums: frame.sums,
       depth: frame.depth,
       normal: frame.normal,
@@ -250,7 +252,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       timed(stages.geometry, (k) => {
         drawTile(visibility, tiles[k], 0.5, 0.5, tile);
         clear();
-        writeOverlaid(scene, tile, frame.overlaid, width);
+        writeOverlaid(scene, tile, frame.overlaid, width, coverage);
         shadeSample(0.5, 0.5, 1, true);
         clearSums(frame, tile, width, coverage);
       }),
@@ -306,7 +308,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
             const opening = s === 0 && round === 0 && !aperture;
             if (opening) {
               clear();
-              writeOverlaid(scene, tile, frame.overlaid, width);
+              writeOverlaid(scene, tile, frame.overlaid, width, coverage);
             }
             look.shade.lighting.sample = base + s;
             shadeSample(position[0], position[1], share, opening);
@@ -353,7 +355,14 @@ function binTarget(frame: FrameViews, width: number, height: number, tileShift: 
 }
 
 /** Writes the instance + 1 of the see-through surface that lies first before each pixel's nearest solid one, else 0. */
-function writeOverlaid(scene: CompiledScene, tile: Tile, overlaid: Uint32Array, width: number): void {
+function writeOverlaid(
+  scene: CompiledScene,
+  tile: Tile,
+  overlaid: Uint32Array,
+  width: number,
+  kernel: CoverageKernel | null,
+): void {
+  if (tile.seeThrough === 0) return fillBox(kernel, overlaid, width, tile, 0);
   const { layerCount, layerTriangle, layerLimit } = tile;
   for (let y = tile.y0; y < tile.y1; y++)
     for (let x = tile.x0; x < tile.x1; x++) {

@@ -12,6 +12,7 @@ import type { ShadowView } from '../shadows/shadowMap';
 import { arriveAt, type LightingInput } from './lighting';
 import { environmentReflectance } from './reflectance';
 import { backgroundAt, type ShadeInput } from './shadeTile';
+import { SKY_NUMBERS, writeSky } from './skyRecord';
 import type { SurfaceInput } from './surface';
 import { tileAt, tileBytes, type Tile } from './tile';
 
@@ -36,7 +37,8 @@ const REFLECTANCE = LINEAR + 1024;
 export const SCENERY_BYTES = REFLECTANCE + 8192;
 const HARMONICS = SCENERY_BYTES;
 const AREA = HARMONICS + SH_TERMS * 16;
-const PLAIN = AREA + 1216;
+const SKY = AREA + 1216;
+const PLAIN = SKY + SKY_NUMBERS * 4;
 const TRIANGLES = PLAIN + 16 * 128;
 const ROW = TRIANGLES + 64 * 256;
 const LIGHTS = ROW + 20480;
@@ -132,6 +134,9 @@ export class ShadeKernel {
       input.width,
       input.background ? 1 : 0,
     );
+    const sky = new Float32Array(buffer, at + SKY, SKY_NUMBERS);
+    const known = input.gradient !== null && writeSky(input.gradient, rays, sky);
+    this.loops.bindSky(known ? at + SKY : 0);
     const calls = kernelCalls(memory);
     const color = new Float64Array(3);
     const record = new Float64Array(buffer, at + ROW + ASKED, 9);

@@ -2,7 +2,7 @@
 import { viewSurface, type ViewInput } from './views';
 import type { RayFrame } from '../scene/camera';
 import { ALPHA_BLEND, M_ALPHA_MODE, MATERIAL_STRIDE } from '../scene/materialTable';
-import type { RadianceFunction } from '../scene/environment';
+import type { Gradient, RadianceFunction } from '../scene/environment';
 import { COMPONENTS, L_EMISSION, L_LIT, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
 import {
   createTriangleCache,
@@ -31,6 +31,8 @@ export interface ShadeInput {
   width: number;
   /** Radiance of the visible background, or null when it is black. */
   background: RadianceFunction | null;
+  /** The same as a gradient, where it is one. */
+  gradient: Gradient | null;
   /** SUMS numbers a pixel. */
   sums: Float32Array;
   /** Written by the first sample only: metres along the view axis (0 where nothing is), normal, instance + 1. */

@@ -18,6 +18,8 @@ export interface Tile extends PixelBox {
   depth: Float32Array;
   /** Its triangle, or NO_TRIANGLE. */
   triangle: Int32Array;
+  /** How many see-through triangles were drawn: without any, no pixel has layers. */
+  seeThrough: number;
   /** See-through surfaces in front of it: how many are kept. */
   layerCount: Uint8Array;
   /** Their depths and triangles, nearest first; `layerLimit` places a pixel. */
@@ -37,11 +39,12 @@ export function tileBytes(layerLimit: number): number {
 export function tileAt(buffer: ArrayBufferLike, base: number, layerLimit: number): Tile {
   let at = base;
   const next = (bytes: number): number => (at += bytes) - bytes;
-  return {
+  const tile = {
     x0: 0,
     y0: 0,
     x1: 0,
     y1: 0,
+    seeThrough: 0,
     depth: new Float32Array(buffer, next(TILE_PIXELS * 4), TILE_PIXELS),
     triangle: new Int32Array(buffer, next(TILE_PIXELS * 4), TILE_PIXELS),
     layerDepth: new Float32Array(buffer, next(TILE_PIXELS * layerLimit * 4), TILE_PIXELS * layerLimit),
@@ -50,6 +53,8 @@ export function tileAt(buffer: ArrayBufferLike, base: number, layerLimit: number
     layerLimit,
     glassList: new Int32Array(1024),
   };
+  tile.layerCount.fill(0);
+  return tile;
 }
 
 export function createTile(layerLimit: number): Tile {

@@ -74,7 +74,8 @@ export function drawTile(
     if (kinds[scene.triangleMaterial[t]] === KIND_GLASS) tile.glassList[glass++] = t;
     else drawOpaque(input, t, true, offsetX, offsetY, tile);
   }
-  tile.layerCount.fill(0);
+  if (tile.seeThrough > 0) tile.layerCount.fill(0);
+  tile.seeThrough = glass;
   for (let g = 0; g < glass; g++) {
     if (kernel) kernel.drawLayer(tile.glassList[g], tile, offsetX, offsetY);
     else drawGlass(input, tile.glassList[g], offsetX, offsetY, tile);

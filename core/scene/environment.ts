@@ -23,7 +23,8 @@ export function environmentRadiance(
   picture: EnvironmentPicture | null = null,
   factor = 1,
 ): RadianceFunction {
-  if (environment.kind !== 'picture') return gradientRadiance(environment, factor);
+  const gradient = gradientOf(environment, factor);
+  if (gradient) return gradientRadiance(gradient);
   if (!picture) return (_x, _y, _z, out) => void out.fill(0, 0, 3);
   const { toPicture, shade } = pictureSpace(environment, factor);
   return (x, y, z, out) => {
@@ -87,21 +88,38 @@ export function readPicture(picture: EnvironmentPicture, u: number, v: number, o
   }
 }
 
-/**
- * The stops are blended with smooth steps in the sine of the elevation; the glow is k / (1 + sharpness · (1 − cos γ))².
- */
-function gradientRadiance(environment: EnvironmentSource, factor: number): RadianceFunction {
-  const stops = [...environment.stops].sort((a, b) => a.y - b.y);
-  const ys = Float64Array.from(stops, (s) => s.y);
-  const colors = Float64Array.from(stops.flatMap((s) => s.radiance));
-  const last = stops.length - 1;
-  const strength = environment.strength * factor;
-  const glow = environment.glow;
+/** Light that changes with the elevation alone, but for a glow. */
+export interface Gradient {
+  /** From the lowest upwards. */
+  stops: EnvironmentSource['stops'];
+  /** Added to the stops; its direction is a unit vector in the scene. */
+  glow: { direction: [number, number, number]; radiance: readonly number[]; sharpness: number } | null;
+  /** On all of it. */
+  strength: number;
+}
+
+/** An environment as a gradient; null when it is a picture. @param factor as for `environmentRadiance` */
+export function gradientOf(environment: EnvironmentSource, factor = 1): Gradient | null {
+  if (environment.kind === 'picture') return null;
+  const { glow } = environment;
   const angle = (environment.rotationDeg * Math.PI) / 180;
   const [ca, sa] = [cos(angle), sin(angle)];
   const g = glow ? unit(glow.direction) : [0, 1, 0];
-  const gx = g[0] * ca + g[2] * sa;
-  const gz = g[2] * ca - g[0] * sa;
+  return {
+    stops: [...environment.stops].sort((a, b) => a.y - b.y),
+    glow: glow ? { ...glow, direction: [g[0] * ca + g[2] * sa, g[1], g[2] * ca - g[0] * sa] } : null,
+    strength: environment.strength * factor,
+  };
+}
+
+/**
+ * The stops are blended with smooth steps in the sine of the elevation; the glow is k / (1 + sharpness · (1 − cos γ))².
+ */
+function gradientRadiance({ stops, glow, strength }: Gradient): RadianceFunction {
+  const ys = Float64Array.from(stops, (s) => s.y);
+  const colors = Float64Array.from(stops.flatMap((s) => s.radiance));
+  const last = stops.length - 1;
+  const [gx, gy, gz] = glow ? glow.direction : [0, 1, 0];
   return (x, y, z, out) => {
     let i = 0;
     while (i < last && y > ys[i + 1]) i++;
@@ -112,7 +130,7 @@ function gradientRadiance(environment: EnvironmentSource, factor: number): Radia
     const b = (i < last ? i + 1 : i) * 3;
     let k = 0;
     if (glow) {
-      const d = 1 + glow.sharpness * (1 - (x * gx + y * g[1] + z * gz));
+      const d = 1 + glow.sharpness * (1 - (x * gx + y * gy + z * gz));
       k = 1 / (d * d);
     }
     for (let c = 0; c < 3; c++) {

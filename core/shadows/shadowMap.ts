@@ -158,12 +158,13 @@ function eachTriangle(bins: BinTarget, chunks: number, tileIndex: number, run: (
 
 /** Takes a tile's depths into the map, in the depth format that is simulated. @param codes its largest code, 0 for none */
 function takeDepths(depths: Float32Array, map: Float32Array, n: number, codes: number, tile: PixelBox): void {
+  const step = 1 / codes;
   for (let y = tile.y0; y < tile.y1; y++) {
     const from = (y - tile.y0) * DEPTH_SIDE;
     const to = y * n + tile.x0;
     const count = tile.x1 - tile.x0;
     if (codes === 0) map.set(depths.subarray(from, from + count), to);
-    else for (let i = 0; i < count; i++) map[to + i] = Math.round(depths[from + i] * codes) / codes;
+    else for (let i = 0; i < count; i++) map[to + i] = Math.round(depths[from + i] * codes) * step;
   }
 }
 
@@ -241,11 +242,7 @@ function drawDepth(
     for (let x = xa, i = y * DEPTH_SIDE + xa; x < xb; x++, i++) {
       const px = x + 0.5;
       // an edge may be drawn by both its triangles: for depth alone that changes nothing
-      if (
-        fround(fround(a0 * px) + r0) >= 0 &&
-        fround(fround(a1 * px) + r1) >= 0 &&
-        fround(fround(a2 * px) + r2) >= 0
-      ) {
+      if (fround(fround(a0 * px) + r0) >= 0 && fround(fround(a1 * px) + r1) >= 0 && fround(fround(a2 * px) + r2) >= 0) {
         const z = fround(fround(az * px) + rz);
         if (z > depths[i] && z <= 1) depths[i] = z;
       }

@@ -453,8 +453,9 @@ export function finishDepths(
   x1: i32,
   y1: i32,
 ): void {
+  const step: f64 = codes > 0 ? 1 / codes : 0;
   const many = f64x2.splat(codes);
-  const half = f64x2.splat(0.5);
+  const steps = f64x2.splat(step);
   for (let by = y0; by < y1; by += 16) {
     for (let bx = x0; bx < x1; bx += 16) {
       let low = f32x4.splat(Infinity);
@@ -467,14 +468,14 @@ export function finishDepths(
         let x = bx;
         for (; x + 4 <= toX; x += 4) {
           let z = v128.load(from + (<usize>x << 2));
-          if (codes > 0) z = floats(rounded(f64x2.promote_low_f32x4(z), many, half), rounded(highDoubles(z), many, half));
+          if (codes > 0) z = floats(rounded(f64x2.promote_low_f32x4(z), many, steps), rounded(highDoubles(z), many, steps));
           v128.store(to + (<usize>x << 2), z);
           low = f32x4.pmin(low, z);
           high = f32x4.pmax(high, z);
         }
         for (; x < toX; x++) {
           const at = from + (<usize>x << 2);
-          const z: f32 = codes > 0 ? <f32>(floor<f64>(f(at) * codes + 0.5) / codes) : load<f32>(at);
+          const z: f32 = codes > 0 ? <f32>(floor<f64>(f(at) * codes + 0.5) * step) : load<f32>(at);
           store<f32>(to + (<usize>x << 2), z);
           low = f32x4.pmin(low, all(z));
           high = f32x4.pmax(high, all(z));
@@ -496,8 +497,8 @@ function highDoubles(z: v128): v128 {
 
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function rounded(z: v128, codes: v128, half: v128): v128 {
-  return f64x2.div(f64x2.floor(f64x2.add(f64x2.mul(z, codes), half)), codes);
+function rounded(z: v128, codes: v128, step: v128): v128 {
+  return f64x2.mul(f64x2.floor(f64x2.add(f64x2.mul(z, codes), f64x2.splat(0.5))), step);
 }
 
 /**

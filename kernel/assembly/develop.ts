@@ -22,7 +22,7 @@ import { f, two } from './scenery';
 const SUMS: usize = 64;
 const START: f32 = 0.8 - 0.04;
 const DESATURATION: f32 = 0.15;
-const CODE_STEPS: f32 = 16384;
+const CODE_STEPS: f32 = 2048;
 
 /** Beauty is the sum of direct, bounce, reflection and emission, in this order, times a factor. */
 export function gatherBeauty(sums: usize, scale: f64, beauty: usize, from: i32, to: i32): void {
@@ -65,7 +65,7 @@ function glowAt(u: f32, v: f32): v128 {
 function code(linear: v128, codes: usize): v128 {
   const inside = lesser(greater(linear, all(0)), all(1));
   // the last step of the table is that before its end
-  const p = lesser(mul(root(inside), all(CODE_STEPS)), all(CODE_STEPS - 0.0078125));
+  const p = lesser(mul(root(inside), all(CODE_STEPS)), all(CODE_STEPS - 0.0009765625));
   const i = i32x4.trunc_sat_f32x4_s(p);
   const at = i32x4.shl(i, 2);
   const a = v128.load64_lane(

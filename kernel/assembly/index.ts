@@ -28,6 +28,7 @@ export { bindArea } from './areaLight';
 export { bindLights, setLit } from './lighting';
 export { bindEnvironment, setColor } from './environment';
 export { bindPicture, shadeTile } from './shade';
+export { bindSky } from './sky';
 export { binChunk } from './binning';
 export { bindCoverage, drawDepths, drawLayer, drawSheets, drawTriangles, fillSquare, finishDepths, transform } from './coverage';
 export { encodeRows, gatherBeauty } from './develop';

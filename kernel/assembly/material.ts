@@ -13,6 +13,7 @@ import {
   fourOf,
   fours,
   GLOW,
+  madeOf,
   ALPHA,
   MATERIAL,
   MATERIAL_NUMBERS,
@@ -58,7 +59,7 @@ import {
   roughness,
   widthOf,
 } from './materialAt';
-import { inverseAt, KEPT_MATERIAL, KEPT_SIDE, KEPT_WHITE, keptOf, slopesOf, weightsAt } from './surface';
+import { edgesAt, inverseOf, KEPT_MATERIAL, KEPT_SIDE, KEPT_WHITE, keptOf, slopesOf } from './surface';
 
 const TABLE_SIDE: i32 = 32;
 
@@ -75,6 +76,7 @@ export function bindMaterials(at: usize): void {
 
 export function forgetMaterials(): void {
   for (let k: usize = 0; k < PLAIN; k++) store<u32>(plain + (k << PLAIN_SHIFT), 0, PLAIN_MATERIAL);
+  for (let a: usize = 0; a < COLUMN; a += 16) store<u32>(madeOf(row + a), 0);
 }
 
 /** The numbers of a material that is the same all over a triangle, 0 where it is not. @param at the kept triangle */
@@ -91,10 +93,10 @@ function plainOf(at: usize): usize {
 }
 
 /** Writes the materials of the row's fours. @param px0, py place of the row's first pixel */
-export function materialsOfRow(px0: f64, py: f64): void {
+export function materialsOfRow(px0: f32, py: f32): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
-    const px = px0 + <f64>((a - row) >> 2);
+    const px = px0 + <f32>((a - row) >> 2);
     const at0 = keptOf(load<i32>(a, TRIANGLE));
     const material = load<u32>(at0, KEPT_MATERIAL);
     const first = plainOf(at0);
@@ -105,16 +107,20 @@ export function materialsOfRow(px0: f64, py: f64): void {
       same = load<u32>(at, KEPT_MATERIAL) == material && load<i32>(at, KEPT_WHITE) != 0;
     }
     if (same) {
+      // the row above mostly was of the same
+      if (load<u32>(madeOf(a)) == material) continue;
+      store<u32>(madeOf(a), material);
       for (let c: usize = 0; c < MATERIAL_NUMBERS; c++)
         put(a, MATERIAL + c * COLUMN, allAt(first + (c << 2)));
       continue;
     }
+    store<u32>(madeOf(a), 0);
     for (let i: usize = 0; i < 4; i++) {
       const t = load<i32>(a + (i << 2), TRIANGLE);
       const at = keptOf(t);
       const from = plainOf(at);
       const to = a + (i << 2);
-      if (from == 0) richMaterial(t, at, px + <f64>i, py, to);
+      if (from == 0) richMaterial(t, at, px + <f32>i, py, to);
       else
         for (let c: usize = 0; c < MATERIAL_NUMBERS; c++)
           store<f32>(to + MATERIAL + c * COLUMN, load<f32>(from + (c << 2)));
@@ -123,13 +129,14 @@ export function materialsOfRow(px0: f64, py: f64): void {
 }
 
 /** Writes one pixel's material where it varies over the triangle. @param to the pixel's address in the first column */
-function richMaterial(t: i32, at: usize, px: f64, py: f64, to: usize): void {
-  const inverse = inverseAt(at, px, py);
-  const weights = weightsAt(at, px, py, inverse);
+function richMaterial(t: i32, at: usize, px: f32, py: f32, to: usize): void {
+  const edges = edgesAt(at, px, py);
+  const inverse = inverseOf(edges);
+  const weights = mul(edges, inverse);
   const across = slopesOf(at, weights, inverse, false);
   const down = slopesOf(at, weights, inverse, true);
-  const b1 = f64x2.extract_lane(weights, 0);
-  const b2 = f64x2.extract_lane(weights, 1);
+  const b1 = <f64>f32x4.extract_lane(weights, 0);
+  const b2 = <f64>f32x4.extract_lane(weights, 1);
   const i0 = corner(t, 0);
   const i1 = corner(t, 1);
   const i2 = corner(t, 2);
@@ -142,10 +149,10 @@ function richMaterial(t: i32, at: usize, px: f64, py: f64, to: usize): void {
     load<i32>(at, KEPT_WHITE) != 0,
     b1,
     b2,
-    f64x2.extract_lane(across, 0),
-    f64x2.extract_lane(across, 1),
-    f64x2.extract_lane(down, 0),
-    f64x2.extract_lane(down, 1),
+    f32x4.extract_lane(across, 0),
+    f32x4.extract_lane(across, 1),
+    f32x4.extract_lane(down, 0),
+    f32x4.extract_lane(down, 1),
   );
   if (bends) {
     bend(i0, i1, i2, b1, b2, f(to + NORMAL), f(to + NORMAL + COLUMN), f(to + NORMAL + 2 * COLUMN), f(at + KEPT_SIDE));

@@ -60,6 +60,7 @@ export const LIVE: usize = 68 * COLUMN;
 const FOURS: usize = 69 * COLUMN;
 const WORK: usize = FOURS + 64;
 const ASKED: usize = WORK + 1024;
+const MADE_OF: usize = ASKED + 128;
 
 export let row: usize = 0;
 /** How many fours have a surface. */
@@ -74,6 +75,13 @@ export function bindRow(at: usize): void {
   row = at;
   work = at + WORK;
   asked = at + ASKED;
+}
+
+/** Where stands of which material's numbers a four's columns are full all over, 0 when of several. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function madeOf(a: usize): usize {
+  return row + MADE_OF + ((a - row) >> 2);
 }
 
 export function forgetFours(): void {

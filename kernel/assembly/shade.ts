@@ -30,6 +30,7 @@ import {
   TRIANGLE,
 } from './row';
 import { triangleInstance } from './scenery';
+import { skyAt, skyBlue, skyGreen, skyKnown, skyRed } from './sky';
 import { faceViewer, forgetTriangles, placeRow } from './surface';
 
 /** The caller's: writes the background's radiance at a place of the picture by `setColor`. */
@@ -89,17 +90,19 @@ export function shadeTile(
   first: i32,
 ): void {
   forgetMaterials();
-  forgetTriangles();
+  forgetTriangles(x0, y0);
   const count = x1 - x0;
   const px = <f64>x0 + ox;
+  const inX = <f32>ox;
   for (let y = y0; y < y1; y++) {
     const i = <usize>(y - y0) << TILE_SHIFT;
     const py = <f64>y + oy;
+    const inY = <f32>(<f64>(y - y0) + oy);
     const at = <usize>y * <usize>width + <usize>x0;
     clearPixels(<f32>share);
     const solid = triangle + (i << 2);
     if (gatherSolid(solid, count)) {
-      shadeRow(px, py, false, <f32>share);
+      shadeRow(inX, inY, false, <f32>share);
       takePixels(<f32>share);
       if (first) writeGeometry(at, count, 0);
     }
@@ -108,7 +111,7 @@ export function shadeTile(
     const behind = layerTriangle + ((i * <usize>layerLimit) << 2);
     for (let k = mostLayers(layers, count) - 1; k >= 0; k--) {
       gatherLayer(layers, behind, layerLimit, k, count);
-      shadeRow(px, py, true, <f32>share);
+      shadeRow(inX, inY, true, <f32>share);
       layOver(<f32>share);
       if (first && k == 0) writeGeometry(at, count, solid);
     }
@@ -181,8 +184,8 @@ function mostLayers(layers: usize, count: i32): i32 {
   return most;
 }
 
-/** What leaves the gathered surfaces towards the eye. */
-function shadeRow(px: f64, py: f64, seeThrough: bool, share: f32): void {
+/** What leaves the gathered surfaces towards the eye. @param px, py place of the row in the tile */
+function shadeRow(px: f32, py: f32, seeThrough: bool, share: f32): void {
   placeRow(px, py);
   materialsOfRow(px, py);
   faceViewer();
@@ -215,6 +218,7 @@ function takePixels(share: f32): void {
 }
 
 function layBackground(triangle: usize, count: i32, px: f64, py: f64, share: f64): void {
+  if (skyKnown()) return laySky(triangle, count, <f32>px, <f32>py, all(<f32>share));
   for (let x = 0; x < count; x++) {
     if (load<i32>(triangle + (<usize>x << 2)) != NO_TRIANGLE) continue;
     backdropOutside(px + <f64>x, py);
@@ -222,6 +226,20 @@ function layBackground(triangle: usize, count: i32, px: f64, py: f64, share: f64
     store<f32>(to, <f32>(colorR() * share));
     store<f32>(to + COLUMN, <f32>(colorG() * share));
     store<f32>(to + 2 * COLUMN, <f32>(colorB() * share));
+  }
+}
+
+function laySky(triangle: usize, count: i32, px: f32, py: f32, share: v128): void {
+  const to = PIXEL + 9 * COLUMN;
+  for (let x = 0; x < count; x += 4) {
+    const triangles = v128.load(triangle + (<usize>x << 2));
+    const open = v128.and(i32x4.eq(triangles, i32x4.splat(NO_TRIANGLE)), firstPlaces(count - x));
+    if (!v128.any_true(open)) continue;
+    skyAt(add(all(px + <f32>x), f32x4(0, 1, 2, 3)), all(py));
+    const a = row + (<usize>x << 2);
+    put(a, to, pick(open, mul(skyRed, share), col(a, to)));
+    put(a, to + COLUMN, pick(open, mul(skyGreen, share), col(a, to + COLUMN)));
+    put(a, to + 2 * COLUMN, pick(open, mul(skyBlue, share), col(a, to + 2 * COLUMN)));
   }
 }
 
@@ -254,6 +272,10 @@ function writeGeometry(at: usize, count: i32, solid: usize): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
     const x = (a - row) >> 2;
+    if (solid == 0 && i32x4.bitmask(v128.load(a, LIVE)) == 15) {
+      writeFour(a, at + x);
+      continue;
+    }
     for (let i: usize = 0; i < 4; i++) {
       const from = a + (i << 2);
       if (load<i32>(from, LIVE) == 0) continue;
@@ -264,10 +286,37 @@ function writeGeometry(at: usize, count: i32, solid: usize): void {
       store<f32>(n, load<f32>(from, NORMAL));
       store<f32>(n, load<f32>(from, NORMAL + COLUMN), 4);
       store<f32>(n, load<f32>(from, NORMAL + 2 * COLUMN), 8);
-      const t = <usize>load<i32>(from, TRIANGLE);
-      store<u32>(objectId + (to << 2), load<u32>(triangleInstance + (t << 2)) + 1);
+      store<i32>(objectId + (to << 2), objectOf(from));
     }
   }
+}
+
+/** Writes those of four neighbours. @param to number of the first pixel */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function writeFour(a: usize, to: usize): void {
+  v128.store(depth + (to << 2), col(a, AHEAD));
+  const nx = col(a, NORMAL);
+  const ny = col(a, NORMAL + COLUMN);
+  const nz = col(a, NORMAL + 2 * COLUMN);
+  const n = normal + to * 12;
+  const xy = firstTwo(nx, ny);
+  const xy2 = lastTwo(nx, ny);
+  v128.store(n, v128.shuffle<i32>(xy, v128.shuffle<i32>(nz, nx, 0, 5, 0, 5), 0, 1, 4, 5));
+  v128.store(n, v128.shuffle<i32>(v128.shuffle<i32>(ny, nz, 1, 5, 1, 5), xy2, 0, 1, 4, 5), 16);
+  v128.store(n, v128.shuffle<i32>(v128.shuffle<i32>(nz, nx, 2, 7, 2, 7), v128.shuffle<i32>(ny, nz, 3, 7, 3, 7), 0, 1, 4, 5), 32);
+  let objects = i32x4.splat(objectOf(a));
+  objects = i32x4.replace_lane(objects, 1, objectOf(a + 4));
+  objects = i32x4.replace_lane(objects, 2, objectOf(a + 8));
+  objects = i32x4.replace_lane(objects, 3, objectOf(a + 12));
+  v128.store(objectId + (to << 2), objects);
+}
+
+/** Number of the object that a pixel sees. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function objectOf(at: usize): i32 {
+  return load<i32>(triangleInstance + (<usize>load<i32>(at, TRIANGLE) << 2)) + 1;
 }
 
 /** Adds four numbers to the sums of a pixel. */

@@ -1,27 +1,27 @@
 /** Where a row's pixels meet their triangles: place, normal, direction to the eye. Twin: core/raster/surface. */
 import { add, all, dot, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, over, pick, root, sub, three } from './four';
-import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, POSITION, put, row, TRIANGLE, VIEW, work } from './row';
+import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, POSITION, put, row, TRIANGLE, VIEW } from './row';
 import { corner, f, materials, normals, positions, triangleMaterial, whiteCorners } from './scenery';
 
 /** Bytes of a material. */
 const MATERIAL_BYTES: usize = 288;
-/** Triangles whose edge functions are kept, each of 256 bytes: neighbours in rows and columns mostly share them. */
+/**
+ * Triangles of which is kept what pixels need, each of 256 bytes: neighbours in rows and columns mostly share them. First the
+ * edge functions of the second and third corner and the sum of all three, from the tile's corner on: three vectors, what
+ * they gain across and down the picture and what they are at the corner.
+ */
 const KEPT: i32 = 64;
 const KEPT_SHIFT: usize = 8;
-/** Behind the second and third edge function side by side the sum of all three: doubles. */
-const EDGES_SUM: usize = 48;
-const KEPT_TRIANGLE: usize = 72;
-/** What is the same all over it: the true normal on the side that is seen, corners and their normals, a vector each. */
-const KEPT_FACE: usize = 80;
-const KEPT_CORNERS: usize = 96;
-const KEPT_NORMALS: usize = 144;
+const KEPT_TRIANGLE: usize = 60;
+/** The true normal on the side that is seen. */
+const KEPT_FACE: usize = 64;
+/** First corner and its normal, and from there to the second and the third: vectors. */
+const KEPT_CORNERS: usize = 80;
+const KEPT_NORMALS: usize = 128;
 /** Its material, whether all corners have the vertex colour white, 1 where its front is seen and −1 for its back. */
 export const KEPT_MATERIAL: usize = 192;
 export const KEPT_WHITE: usize = 196;
 export const KEPT_SIDE: usize = 200;
-
-/** Bytes of a pixel's record in `work`: place, normal, true normal, a vector each. */
-const RECORD: usize = 48;
 
 const NO_TRIANGLE: i32 = -1;
 
@@ -72,8 +72,13 @@ export function bindCamera(
   towardsZ = parallel ? -fz : z;
 }
 
-/** Edge functions belong to a projection: forgets those of another. */
-export function forgetTriangles(): void {
+let tileX: f64 = 0;
+let tileY: f64 = 0;
+
+/** Edge functions belong to a projection and a tile: forgets those of another. @param x, y the corner of the next tile */
+export function forgetTriangles(x: i32, y: i32): void {
+  tileX = <f64>x;
+  tileY = <f64>y;
   for (let k = 0; k < KEPT; k++) store<i32>(kept + (<usize>k << KEPT_SHIFT), NO_TRIANGLE, KEPT_TRIANGLE);
 }
 
@@ -118,15 +123,17 @@ function keep(at: usize, t: i32): void {
   const b2 = w0 * x1 - x0 * w1;
   const c2 = x0 * y1 - y0 * x1;
   // which way round it is seen falls out of the quotients
-  store<f64>(at, a1);
-  store<f64>(at, a2, 8);
-  store<f64>(at, b1, 16);
-  store<f64>(at, b2, 24);
-  store<f64>(at, c1, 32);
-  store<f64>(at, c2, 40);
-  store<f64>(at, a0 + a1 + a2, EDGES_SUM);
-  store<f64>(at, b0 + b1 + b2, EDGES_SUM + 8);
-  store<f64>(at, c0 + c1 + c2, EDGES_SUM + 16);
+  const sumA = a0 + a1 + a2;
+  const sumB = b0 + b1 + b2;
+  const sumC = c0 + c1 + c2;
+  storeEdges(at, a1, a2, sumA);
+  storeEdges(at + 16, b1, b2, sumB);
+  storeEdges(
+    at + 32,
+    a1 * tileX + b1 * tileY + c1,
+    a2 * tileX + b2 * tileY + c2,
+    sumA * tileX + sumB * tileY + sumC,
+  );
   store<i32>(at, t, KEPT_TRIANGLE);
   const det = x0 * a0 + y0 * b0 + w0 * c0;
   const side: f32 = det < 0 ? 1 : -1;
@@ -134,8 +141,8 @@ function keep(at: usize, t: i32): void {
   const p1 = three(positions + i1 * 12);
   const p2 = three(positions + i2 * 12);
   v128.store(at, sub(p0, base), KEPT_CORNERS);
-  v128.store(at, sub(p1, base), KEPT_CORNERS + 16);
-  v128.store(at, sub(p2, base), KEPT_CORNERS + 32);
+  v128.store(at, sub(p1, p0), KEPT_CORNERS + 16);
+  v128.store(at, sub(p2, p0), KEPT_CORNERS + 32);
   // the sides of a sliver in doubles: their cross product is small
   const q0 = positions + i0 * 12;
   const q1 = positions + i1 * 12;
@@ -156,67 +163,67 @@ function keep(at: usize, t: i32): void {
   store<f32>(at, <f32>(y * l), KEPT_FACE + 4);
   store<f32>(at, <f32>(z * l), KEPT_FACE + 8);
   const sides = all(side);
-  v128.store(at, mul(three(normals + i0 * 12), sides), KEPT_NORMALS);
-  v128.store(at, mul(three(normals + i1 * 12), sides), KEPT_NORMALS + 16);
-  v128.store(at, mul(three(normals + i2 * 12), sides), KEPT_NORMALS + 32);
+  const n0 = mul(three(normals + i0 * 12), sides);
+  v128.store(at, n0, KEPT_NORMALS);
+  v128.store(at, sub(mul(three(normals + i1 * 12), sides), n0), KEPT_NORMALS + 16);
+  v128.store(at, sub(mul(three(normals + i2 * 12), sides), n0), KEPT_NORMALS + 32);
   store<u32>(at, <u32>materialOf(t), KEPT_MATERIAL);
   store<i32>(at, whiteCorners(t) ? 1 : 0, KEPT_WHITE);
   store<f32>(at, side, KEPT_SIDE);
 }
 
-/** Change of the weights of a triangle's corners across or down the picture, at a place with these weights: quotient rule. */
+/** Two edge functions and the sum of all three. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-export function slopesOf(at: usize, weights: v128, inverse: f64, down: bool): v128 {
-  const edges = v128.load(at + (down ? 16 : 0));
-  const sum = v128.load64_splat(at + EDGES_SUM + (down ? 8 : 0));
-  return f64x2.mul(f64x2.sub(edges, f64x2.mul(weights, sum)), f64x2.splat(inverse));
+function storeEdges(at: usize, e1: f64, e2: f64, sum: f64): void {
+  store<f32>(at, <f32>e1);
+  store<f32>(at, <f32>e2, 4);
+  store<f32>(at, <f32>sum, 8);
+}
+
+/** The edge functions of a triangle at a place of the tile. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function edgesAt(at: usize, px: f32, py: f32): v128 {
+  return add(add(mul(v128.load(at), all(px)), mul(v128.load(at, 16), all(py))), v128.load(at, 32));
 }
 
 /** One over the sum of a triangle's edge functions. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-export function inverseAt(at: usize, px: f64, py: f64): f64 {
-  return (
-    1 / (load<f64>(at, EDGES_SUM) * px + load<f64>(at, EDGES_SUM + 8) * py + load<f64>(at, EDGES_SUM + 16))
-  );
+export function inverseOf(edges: v128): v128 {
+  return over(all(1), v128.shuffle<i32>(edges, edges, 2, 2, 2, 2));
 }
 
-/** Weights of the second and third corner at a place of the picture. */
+/** Change of the weights of a triangle's corners across or down the picture, at a place with these weights: quotient rule. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-export function weightsAt(at: usize, px: f64, py: f64, inverse: f64): v128 {
-  const edges = f64x2.add(
-    f64x2.add(f64x2.mul(v128.load(at), f64x2.splat(px)), f64x2.mul(v128.load(at, 16), f64x2.splat(py))),
-    v128.load(at, 32),
-  );
-  return f64x2.mul(edges, f64x2.splat(inverse));
+export function slopesOf(at: usize, weights: v128, inverse: v128, down: bool): v128 {
+  const edges = v128.load(at + (down ? 16 : 0));
+  return mul(sub(edges, mul(weights, v128.shuffle<i32>(edges, edges, 2, 2, 2, 2))), inverse);
 }
 
-/** Writes a pixel's record. */
+/** Weights of the second and third corner of a triangle at a place of the tile. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function placeOne(at: usize, px: f64, py: f64, to: usize): void {
-  const weights = weightsAt(at, px, py, inverseAt(at, px, py));
-  const b = f32x4.demote_f64x2_zero(weights);
-  const b1 = v128.shuffle<i32>(b, b, 0, 0, 0, 0);
-  const b2 = v128.shuffle<i32>(b, b, 1, 1, 1, 1);
-  const b0 = sub(sub(all(1), b1), b2);
-  const corners = at + KEPT_CORNERS;
-  v128.store(to, dot(b0, b1, b2, v128.load(corners), v128.load(corners, 16), v128.load(corners, 32)));
-  const around = at + KEPT_NORMALS;
-  v128.store(to, dot(b0, b1, b2, v128.load(around), v128.load(around, 16), v128.load(around, 32)), 16);
-  v128.store(to, v128.load(at, KEPT_FACE), 32);
+function weightsAt(at: usize, px: f32, py: f32): v128 {
+  const edges = edgesAt(at, px, py);
+  return mul(edges, inverseOf(edges));
+}
+
+/** What three corners say at a place between them. @param at that of the first, then how it changes to the others */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function between(at: usize, weights: v128): v128 {
+  const second = mul(v128.load(at, 16), v128.shuffle<i32>(weights, weights, 0, 0, 0, 0));
+  const third = mul(v128.load(at, 32), v128.shuffle<i32>(weights, weights, 1, 1, 1, 1));
+  return add(add(v128.load(at), second), third);
 }
 
 /** Takes three numbers of four records to the columns. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function turnThree(from: usize, a: usize, column: usize): void {
-  const p0 = v128.load(from);
-  const p1 = v128.load(from, RECORD);
-  const p2 = v128.load(from, 2 * RECORD);
-  const p3 = v128.load(from, 3 * RECORD);
+function turnThree(p0: v128, p1: v128, p2: v128, p3: v128, a: usize, column: usize): void {
   const low = firstTwo(p0, p1);
   const high = firstTwo(p2, p3);
   put(a, column, firstHalves(low, high));
@@ -225,18 +232,37 @@ function turnThree(from: usize, a: usize, column: usize): void {
 }
 
 /**
- * Places, normals and views of the row's fours. Records of the pixels of four stand in `work` meanwhile.
- * @param px0, py place of the row's first pixel in the picture
+ * Places, normals and views of the row's fours.
+ * @param px0, py place of the row's first pixel in the tile
  */
-export function placeRow(px0: f64, py: f64): void {
+export function placeRow(px0: f32, py: f32): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
-    const px = px0 + <f64>((a - row) >> 2);
-    for (let i: usize = 0; i < 4; i++)
-      placeOne(keptOf(load<i32>(a + (i << 2), TRIANGLE)), px + <f64>i, py, work + i * RECORD);
-    turnThree(work, a, POSITION);
-    turnThree(work + 16, a, NORMAL);
-    turnThree(work + 32, a, FACE);
+    const px = px0 + <f32>((a - row) >> 2);
+    // each to its end before the next: that may take its place among those that are kept
+    let at = keptOf(load<i32>(a, TRIANGLE));
+    let weights = weightsAt(at, px, py);
+    const p0 = between(at + KEPT_CORNERS, weights);
+    const n0 = between(at + KEPT_NORMALS, weights);
+    const f0 = v128.load(at, KEPT_FACE);
+    at = keptOf(load<i32>(a + 4, TRIANGLE));
+    weights = weightsAt(at, px + 1, py);
+    const p1 = between(at + KEPT_CORNERS, weights);
+    const n1 = between(at + KEPT_NORMALS, weights);
+    const f1 = v128.load(at, KEPT_FACE);
+    at = keptOf(load<i32>(a + 8, TRIANGLE));
+    weights = weightsAt(at, px + 2, py);
+    const p2 = between(at + KEPT_CORNERS, weights);
+    const n2 = between(at + KEPT_NORMALS, weights);
+    const f2 = v128.load(at, KEPT_FACE);
+    at = keptOf(load<i32>(a + 12, TRIANGLE));
+    weights = weightsAt(at, px + 3, py);
+    const p3 = between(at + KEPT_CORNERS, weights);
+    const n3 = between(at + KEPT_NORMALS, weights);
+    const f3 = v128.load(at, KEPT_FACE);
+    turnThree(p0, p1, p2, p3, a, POSITION);
+    turnThree(n0, n1, n2, n3, a, NORMAL);
+    turnThree(f0, f1, f2, f3, a, FACE);
   }
   const ex = all(towardsX);
   const ey = all(towardsY);
