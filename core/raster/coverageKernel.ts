@@ -6,7 +6,8 @@ import { evenTint, hasPicture } from './cutout';
 import { TILE_SIDE, type PixelBox, type Tile } from './tile';
 
 /** Texels across the square that the depths of shadow maps are drawn in. */
-export const DEPTH_SIDE = 128;
+export const DEPTH_SHIFT = 7;
+export const DEPTH_SIDE = 1 << DEPTH_SHIFT;
 
 /** Parts of a thread's memory, bytes from its start. */
 const MATRIX = 0;

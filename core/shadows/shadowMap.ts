@@ -2,7 +2,7 @@
  * Shadow maps: what they hold and how they are drawn.
  * Williams 1978, Casting Curved Shadows on Curved Surfaces.
  */
-import { DEPTH_SIDE, fillBox, type CoverageKernel } from '../raster/coverageKernel';
+import { DEPTH_SHIFT, DEPTH_SIDE, fillBox, type CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
 import { cutoutLod, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
 import { EDGES, ownsEdge, startTriangle } from '../raster/edges';
@@ -10,7 +10,7 @@ import type { PixelBox } from '../raster/tile';
 import type { CompiledScene } from '../scene/compiled';
 
 /** Tiles are as large as the square that a thread draws depths in. */
-export const SHADOW_TILE_SHIFT = Math.log2(DEPTH_SIDE);
+export const SHADOW_TILE_SHIFT = DEPTH_SHIFT;
 /** Blocks of 16 × 16 texels know their nearest and farthest depth: most points lie clear of both. */
 export const SHADOW_BLOCK_SHIFT = 4;
 

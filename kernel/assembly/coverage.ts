@@ -2,7 +2,7 @@
  * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Four pixels at a
  * time in floats from a tile's corner on, to the bits of the twins: core/raster/visibility, core/shadows/shadowMap.
  */
-import { add, all, mul, pick } from './four';
+import { add, all, lane0, lane1, lane2, lane3, mul, pick } from './four';
 import { f, triangleMaterial, triangles, whiteCorners } from './scenery';
 
 let clip: usize = 0;
@@ -172,28 +172,6 @@ function leastInside(): v128 {
   const left = f32x4.gt(across, none);
   const top = v128.and(f32x4.eq(across, none), f32x4.gt(down, none));
   return v128.andnot(all(1.1754943508222875e-38), v128.or(left, top));
-}
-
-/** One of four numbers, four times. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function lane0(v: v128): v128 {
-  return v128.shuffle<i32>(v, v, 0, 0, 0, 0);
-}
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function lane1(v: v128): v128 {
-  return v128.shuffle<i32>(v, v, 1, 1, 1, 1);
-}
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function lane2(v: v128): v128 {
-  return v128.shuffle<i32>(v, v, 2, 2, 2, 2);
-}
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function lane3(v: v128): v128 {
-  return v128.shuffle<i32>(v, v, 3, 3, 3, 3);
 }
 
 let rowFrom: i32 = 0;

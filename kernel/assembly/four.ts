@@ -107,3 +107,25 @@ export function firstHalves(a: v128, b: v128): v128 {
 export function lastHalves(a: v128, b: v128): v128 {
   return v128.shuffle<i64>(a, b, 1, 3);
 }
+
+/** One of four numbers, four times. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function lane0(a: v128): v128 {
+  return v128.shuffle<i32>(a, a, 0, 0, 0, 0);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function lane1(a: v128): v128 {
+  return v128.shuffle<i32>(a, a, 1, 1, 1, 1);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function lane2(a: v128): v128 {
+  return v128.shuffle<i32>(a, a, 2, 2, 2, 2);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function lane3(a: v128): v128 {
+  return v128.shuffle<i32>(a, a, 3, 3, 3, 3);
+}

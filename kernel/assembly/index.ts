@@ -23,7 +23,7 @@ export { bindScene } from './scenery';
 export { bindRow } from './row';
 export { bindTriangles, bindCamera } from './surface';
 export { bindMaterials } from './material';
-export { bindShadows } from './shadowRead';
+export { bindShadows } from './shadowMaps';
 export { bindArea } from './areaLight';
 export { bindLights, setLit } from './lighting';
 export { bindEnvironment, setColor } from './environment';

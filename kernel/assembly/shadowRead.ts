@@ -45,19 +45,8 @@ import {
 } from './lightRecord';
 import { AHEAD, col, COLUMN, FACE, POSITION, work } from './row';
 import { f, whole } from './scenery';
-
-/** Where the maps lie: depths, blocks, depth and tint of glass (0 where glass casts nothing). */
-let depths: usize = 0;
-let blocks: usize = 0;
-let glassDepth: usize = 0;
-let glassTint: usize = 0;
-
-export function bindShadows(depths_: usize, blocks_: usize, glassDepth_: usize, glassTint_: usize): void {
-  depths = depths_;
-  blocks = blocks_;
-  glassDepth = glassDepth_;
-  glassTint = glassTint_;
-}
+import { blocks, depths, glassDepth, glassTint } from './shadowMaps';
+import { filteredThree, NARROW_TAPS, narrowLit } from './shadowThree';
 
 /** Share of light that passes, of four places. */
 export let litR: v128 = f32x4.splat(0);
@@ -251,7 +240,11 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
   v128.store(work, litR, 48);
   const spacing = (2 * <f64>half) / <f64>taps;
   const dense = spacing <= 1 && taps > 1 && taps < MOST_TEXELS;
-  const left = dense ? filteredFour(view, side, u, v, depth, taps, <f32>spacing, lanes) : lanes;
+  let left = lanes;
+  if (dense && taps <= NARROW_TAPS && side >= 4) {
+    left = filteredThree(view, side, u, v, depth, taps, <f32>spacing, reached);
+    v128.store(work, pick(reached, narrowLit, litR), 48);
+  } else if (dense) left = filteredFour(view, side, u, v, depth, taps, <f32>spacing, lanes);
   for (let i: usize = 0; i < 4; i++) {
     if (((left >> <i32>i) & 1) == 0) continue;
     const at = work + (i << 2);

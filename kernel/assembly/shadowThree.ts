@@ -1,0 +1,153 @@
+/**
+ * The box filter of up to 3 × 3 comparisons, no farther apart than texels: four texels in each of four rows hold them all.
+ * Each is compared once and counts for all comparisons that fall into it. Twin: core/shadows/readShadow.
+ */
+import { add, all, firstHalves, firstTwo, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul, over, sub } from './four';
+import { BLOCK_OFFSET, OFFSET } from './lightRecord';
+import { blocks, depths } from './shadowMaps';
+
+export const NARROW_TAPS: i32 = 3;
+
+/** Which texel comes first along an axis, and how much it and those behind it count: of four places. */
+let first: v128 = i32x4.splat(0);
+let share0: v128 = f32x4.splat(0);
+let share1: v128 = f32x4.splat(0);
+let share2: v128 = f32x4.splat(0);
+let share3: v128 = f32x4.splat(0);
+
+/** How much a comparison counts for a texel. @param behind texels between the first and the one that it falls into */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function at(behind: v128, texel: f32, weight: v128): v128 {
+  return v128.and(f32x4.eq(behind, all(texel)), weight);
+}
+
+/** Spreads two or three comparisons, the border weighted so that it slides smoothly: one more, and its part of the first. */
+function spread(place: v128, taps: i32, spacing: f32): void {
+  const one = all(1);
+  const step = all(spacing);
+  const start = sub(over(place, step), all(<f32>taps * 0.5));
+  const k = f32x4.floor(start);
+  const share = sub(start, k);
+  const middle = add(k, all(0.5));
+  const texel = f32x4.floor(mul(middle, step));
+  const second = sub(f32x4.floor(mul(add(middle, one), step)), texel);
+  const third = sub(f32x4.floor(mul(add(middle, all(2)), step)), texel);
+  const thirdWeight = taps == 3 ? one : share;
+  // closer than texels, the i-th lies at most i texels behind
+  share0 = add(add(sub(one, share), at(second, 0, one)), at(third, 0, thirdWeight));
+  share1 = add(at(second, 1, one), at(third, 1, thirdWeight));
+  share2 = at(third, 2, thirdWeight);
+  share3 = all(0);
+  first = i32x4.trunc_sat_f32x4_s(texel);
+  if (taps < 3) return;
+  const fourth = sub(f32x4.floor(mul(add(middle, all(3)), step)), texel);
+  share0 = add(share0, at(fourth, 0, share));
+  share1 = add(share1, at(fourth, 1, share));
+  share2 = add(share2, at(fourth, 2, share));
+  share3 = at(fourth, 3, share);
+}
+
+/** Share of light that reaches four places. */
+export let narrowLit: v128 = f32x4.splat(0);
+
+/**
+ * Sets `narrowLit`.
+ * @param n texels across the map @param u, v, depth the places in the map @param reached where it is asked for
+ * @returns the lanes whose filter reaches over the border, of which nothing is said
+ */
+export function filteredThree(
+  view: usize,
+  n: i32,
+  u: v128,
+  v: v128,
+  depth: v128,
+  taps: i32,
+  spacing: f32,
+  reached: v128,
+): i32 {
+  spread(u, taps, spacing);
+  const x = first;
+  const low = firstTwo(share0, share1);
+  const low2 = firstTwo(share2, share3);
+  const high = lastTwo(share0, share1);
+  const high2 = lastTwo(share2, share3);
+  spread(v, taps, spacing);
+  // four texels are read each way, whatever is behind the last that counts
+  const none = i32x4.splat(0);
+  const last = i32x4.splat(n - 4);
+  const x0 = i32x4.max_s(i32x4.min_s(x, last), none);
+  const y0 = i32x4.max_s(i32x4.min_s(first, last), none);
+  const inner = v128.and(i32x4.eq(x0, x), i32x4.eq(y0, first));
+  const left = i32x4.bitmask(v128.andnot(reached, inner));
+  if (clearOfBlocks(view, n, x0, y0, depth, reached)) return left;
+  const texels = i32x4.shl(i32x4.add(i32x4.mul(y0, i32x4.splat(n)), x0), 2);
+  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
+  const pitch = <usize>n << 2;
+  const s0 = passed(base + <usize>i32x4.extract_lane(texels, 0), pitch, lane0(depth), firstHalves(low, low2), lane0(share0), lane0(share1), lane0(share2), lane0(share3));
+  const s1 = passed(base + <usize>i32x4.extract_lane(texels, 1), pitch, lane1(depth), lastHalves(low, low2), lane1(share0), lane1(share1), lane1(share2), lane1(share3));
+  const s2 = passed(base + <usize>i32x4.extract_lane(texels, 2), pitch, lane2(depth), firstHalves(high, high2), lane2(share0), lane2(share1), lane2(share2), lane2(share3));
+  const s3 = passed(base + <usize>i32x4.extract_lane(texels, 3), pitch, lane3(depth), lastHalves(high, high2), lane3(share0), lane3(share1), lane3(share2), lane3(share3));
+  const left0 = firstTwo(s0, s1);
+  const left1 = firstTwo(s2, s3);
+  const right0 = lastTwo(s0, s1);
+  const right1 = lastTwo(s2, s3);
+  const sum = add(
+    add(firstHalves(left0, left1), lastHalves(left0, left1)),
+    add(firstHalves(right0, right1), lastHalves(right0, right1)),
+  );
+  narrowLit = mul(sum, all(1 / <f32>(taps * taps)));
+  return left;
+}
+
+/** Weights of the texels around one place that a depth reaches, row by row. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function passed(p: usize, pitch: usize, reach: v128, near: v128, r0: v128, r1: v128, r2: v128, r3: v128): v128 {
+  const a = mul(v128.and(f32x4.ge(reach, v128.load(p)), near), r0);
+  const b = mul(v128.and(f32x4.ge(reach, v128.load(p + pitch)), near), r1);
+  const c = mul(v128.and(f32x4.ge(reach, v128.load(p + 2 * pitch)), near), r2);
+  const d = mul(v128.and(f32x4.ge(reach, v128.load(p + 3 * pitch)), near), r3);
+  return add(add(a, b), add(c, d));
+}
+
+/** Do all places lie before, or all behind everything in the blocks around them? Then `narrowLit` is set. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function clearOfBlocks(view: usize, n: i32, x: v128, y: v128, depth: v128, reached: v128): bool {
+  const bx = i32x4.shr_s(x, 4);
+  const by = i32x4.shr_s(y, 4);
+  const column = lane0(bx);
+  const line = lane0(by);
+  // within two blocks of each other, both ways
+  const one = i32x4.splat(1);
+  const endX = i32x4.shr_s(i32x4.add(x, i32x4.splat(3)), 4);
+  const endY = i32x4.shr_s(i32x4.add(y, i32x4.splat(3)), 4);
+  const near = v128.and(
+    v128.and(i32x4.ge_s(bx, column), i32x4.le_s(endX, i32x4.add(column, one))),
+    v128.and(i32x4.ge_s(by, line), i32x4.le_s(endY, i32x4.add(line, one))),
+  );
+  if (!i32x4.all_true(near)) return false;
+  const across = (n + 15) >> 4;
+  const from = blocks + (<usize>load<u32>(view, BLOCK_OFFSET) << 3);
+  const at = from + (<usize>(i32x4.extract_lane(by, 0) * across + i32x4.extract_lane(bx, 0)) << 3);
+  const right: usize = v128.any_true(i32x4.gt_s(endX, column)) ? 8 : 0;
+  const below: usize = v128.any_true(i32x4.gt_s(endY, line)) ? <usize>across << 3 : 0;
+  const a = v128.load64_zero(at);
+  const b = v128.load64_zero(at + right);
+  const c = v128.load64_zero(at + below);
+  const d = v128.load64_zero(at + below + right);
+  const least = f32x4.pmin(f32x4.pmin(a, b), f32x4.pmin(c, d));
+  const most = f32x4.pmax(f32x4.pmax(a, b), f32x4.pmax(c, d));
+  const before = f32x4.ge(depth, lane1(most));
+  const behind = f32x4.lt(depth, lane0(least));
+  if (i32x4.all_true(v128.or(before, v128.not(reached)))) {
+    narrowLit = all(1);
+    return true;
+  }
+  if (i32x4.all_true(v128.or(behind, v128.not(reached)))) {
+    narrowLit = all(0);
+    return true;
+  }
+  return false;
+}
