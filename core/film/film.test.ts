@@ -40,7 +40,7 @@ describe('display codes', () => {
     for (let i = 0; i <= 1000; i++) {
       const linear = i / 1000;
       const expected = linear <= 0.0031308 ? 12.92 * linear : 1.055 * linear ** (1 / 2.4) - 0.055;
-      expect(Math.abs(displayCode(linear) - expected * 255)).toBeLessThan(0.02);
+      expect(Math.abs(displayCode(linear) - expected * 255)).toBeLessThan(0.002);
     }
   });
 

@@ -1,6 +1,6 @@
 /** Scene light to display light and codes. */
 import { linearToSrgb } from '../math/color';
-import { hash32, toUnit } from '../math/random';
+import { hash32 } from '../math/random';
 
 export type ToneCurve = 'none' | 'neutral';
 
@@ -41,7 +41,7 @@ export function displayCode(linear: number): number {
   return CODES[i] + (CODES[i + 1] - CODES[i]) * (p - i);
 }
 
-/** Fixed noise in 0…1 for a pixel and channel, to be added before rounding down. */
+/** Fixed noise in 0…1 for a pixel and channel, to be added before rounding down: in steps of 1/256 around a half. */
 export function ditherNoise(pixel: number, channel: number): number {
-  return toUnit(hash32(pixel * 3 + channel));
+  return (((hash32(pixel) >>> (8 * channel)) & 255) + 0.5) / 256;
 }

@@ -2,14 +2,13 @@
 import { f } from './scenery';
 
 const WIDE_TILES: i32 = 8;
-const BOX_LIMIT: f64 = 32000;
+const BOX_LIMIT: i32 = 32000;
 /** First number of the box of a triangle that is in no list. */
 const NOT_TAKEN: i32 = -1;
 
-let boxX0: f64 = 0;
-let boxY0: f64 = 0;
-let boxX1: f64 = 0;
-let boxY1: f64 = 0;
+/** Where a triangle lies in the picture, pixels: least x and y, greatest x and y. */
+let low: v128 = f64x2.splat(0);
+let high: v128 = f64x2.splat(0);
 
 /**
  * See `binChunk` there for what is meant.
@@ -36,8 +35,9 @@ export function binChunk(
   boxes: usize,
 ): void {
   memory.fill(starts, 0, <usize>(tiles + 2) << 2);
-  const right = min<f64>(<f64>(width - 1), BOX_LIMIT);
-  const bottom = min<f64>(<f64>(height - 1), BOX_LIMIT);
+  const last = i32x4.replace_lane(i32x4.splat(min<i32>(width - 1, BOX_LIMIT)), 1, min<i32>(height - 1, BOX_LIMIT));
+  const before = f64x2.splat(0.5);
+  const around = f64x2.splat(reach);
   let wideCount = 0;
   for (let t = first; t < end; t++) {
     const box = boxes + (<usize>t << 3);
@@ -49,15 +49,15 @@ export function binChunk(
     const b = clip + (<usize>load<u32>(corner, 4) << 4);
     const c = clip + (<usize>load<u32>(corner, 8) << 4);
     if (!setBox(a, b, c, faces)) continue;
-    const x0 = max<f64>(0, ceil<f64>(boxX0 - 0.5 - reach));
-    const y0 = max<f64>(0, ceil<f64>(boxY0 - 0.5 - reach));
-    const x1 = min<f64>(right, floor<f64>(boxX1 - 0.5 + reach));
-    const y1 = min<f64>(bottom, floor<f64>(boxY1 - 0.5 + reach));
-    if (!(x0 <= x1 && y0 <= y1)) continue;
-    const px0 = <i32>x0;
-    const py0 = <i32>y0;
-    const px1 = <i32>x1;
-    const py1 = <i32>y1;
+    const from = f64x2.ceil(f64x2.sub(f64x2.sub(low, before), around));
+    const to = f64x2.floor(f64x2.add(f64x2.sub(high, before), around));
+    const begin = i32x4.max_s(i32x4.trunc_sat_f64x2_s_zero(from), i32x4.splat(0));
+    const end = i32x4.min_s(i32x4.trunc_sat_f64x2_s_zero(to), last);
+    const px0 = i32x4.extract_lane(begin, 0);
+    const py0 = i32x4.extract_lane(begin, 1);
+    const px1 = i32x4.extract_lane(end, 0);
+    const py1 = i32x4.extract_lane(end, 1);
+    if (px0 > px1 || py0 > py1) continue;
     store<i16>(box, <i16>px0);
     store<i16>(box, <i16>py0, 2);
     store<i16>(box, <i16>px1, 4);
@@ -113,7 +113,7 @@ export function binChunk(
   store<i32>(starts + (<usize>tiles << 2), sum + wideCount, 4);
 }
 
-/** Where a triangle lies in the picture, pixels; false when it is not drawn at all. @param faces 1 front faces only */
+/** Sets `low` and `high`; false when the triangle is not drawn at all. @param faces 1 front faces only */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function setBox(a: usize, b: usize, c: usize, faces: u8): bool {
@@ -137,25 +137,18 @@ function setBox(a: usize, b: usize, c: usize, faces: u8): bool {
     clipBox(a, b, c);
     return true;
   }
-  const pax = ax / aw;
-  const pbx = bx / bw;
-  const pcx = cx / cw;
-  const pay = ay / aw;
-  const pby = by / bw;
-  const pcy = cy / cw;
-  boxX0 = min(min(pax, pbx), pcx);
-  boxX1 = max(max(pax, pbx), pcx);
-  boxY0 = min(min(pay, pby), pcy);
-  boxY1 = max(max(pay, pby), pcy);
+  const pa = f64x2.div(f64x2.promote_low_f32x4(v128.load64_zero(a)), f64x2.splat(aw));
+  const pb = f64x2.div(f64x2.promote_low_f32x4(v128.load64_zero(b)), f64x2.splat(bw));
+  const pc = f64x2.div(f64x2.promote_low_f32x4(v128.load64_zero(c)), f64x2.splat(cw));
+  low = f64x2.pmin(f64x2.pmin(pa, pb), pc);
+  high = f64x2.pmax(f64x2.pmax(pa, pb), pc);
   return true;
 }
 
 /** The box of the part of a triangle that lies beyond the near plane (Z ≤ W). */
 function clipBox(a: usize, b: usize, c: usize): void {
-  boxX0 = Infinity;
-  boxY0 = Infinity;
-  boxX1 = -Infinity;
-  boxY1 = -Infinity;
+  low = f64x2.splat(Infinity);
+  high = f64x2.splat(-Infinity);
   clipEdge(a, b);
   clipEdge(b, c);
   clipEdge(c, a);
@@ -163,21 +156,20 @@ function clipBox(a: usize, b: usize, c: usize): void {
 
 /** Takes in where an edge starts, if that is beyond the plane, and where it crosses it. */
 function clipEdge(p: usize, q: usize): void {
-  const px = f(p);
-  const py = f(p + 4);
+  const pxy = f64x2.promote_low_f32x4(v128.load64_zero(p));
   const pw = f(p + 12);
   const dp = pw - f(p + 8);
   const dq = f(q + 12) - f(q + 8);
-  if (dp >= 0) takeIn(px / pw, py / pw);
+  if (dp >= 0) takeIn(f64x2.div(pxy, f64x2.splat(pw)));
   if (dp >= 0 === dq >= 0) return;
   const t = dp / (dp - dq);
   const w = pw + (f(q + 12) - pw) * t;
-  takeIn((px + (f(q) - px) * t) / w, (py + (f(q + 4) - py) * t) / w);
+  const qxy = f64x2.promote_low_f32x4(v128.load64_zero(q));
+  const between = f64x2.add(pxy, f64x2.mul(f64x2.sub(qxy, pxy), f64x2.splat(t)));
+  takeIn(f64x2.div(between, f64x2.splat(w)));
 }
 
-function takeIn(x: f64, y: f64): void {
-  if (x < boxX0) boxX0 = x;
-  if (x > boxX1) boxX1 = x;
-  if (y < boxY0) boxY0 = y;
-  if (y > boxY1) boxY1 = y;
+function takeIn(place: v128): void {
+  low = f64x2.pmin(low, place);
+  high = f64x2.pmax(high, place);
 }

@@ -84,10 +84,10 @@ function code(linear: v128, codes: usize): v128 {
   return pick(f32x4.ge(linear, all(1)), all(255), v128.and(found, f32x4.gt(linear, all(0))));
 }
 
-/** Four numbers of 0 … 1 that go with four whole ones: core/math/random, `pcg`. */
+/** What belongs to four whole numbers at random: core/math/random, `hash32`. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function noise(value: v128): v128 {
+function hash(value: v128): v128 {
   const state = i32x4.add(i32x4.mul(value, i32x4.splat(747796405)), i32x4.splat(-1403630843));
   // shifts by what the highest four bits say, and four
   let far = i32x4.shr_u(state, 4);
@@ -96,15 +96,22 @@ function noise(value: v128): v128 {
   far = pick(i32x4.shr_s(i32x4.shl(state, 2), 31), i32x4.shr_u(far, 2), far);
   far = pick(i32x4.shr_s(i32x4.shl(state, 3), 31), i32x4.shr_u(far, 1), far);
   const word = i32x4.mul(v128.xor(far, state), i32x4.splat(277803737));
-  const bits = i32x4.shr_u(v128.xor(i32x4.shr_u(word, 22), word), 8);
-  return mul(f32x4.convert_i32x4_s(bits), all(1 / 16777216.0));
+  return v128.xor(i32x4.shr_u(word, 22), word);
 }
 
-/** Display codes of four pixels in one channel. @param noisy numbers for rounding at random */
+/** Numbers of 0 … 1 from one byte of four. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function rounded(linear: v128, codes: usize, dither: bool, noisy: v128): v128 {
-  const value = add(code(linear, codes), dither ? noise(noisy) : all(0.5));
+function noise(bits: v128, from: i32): v128 {
+  const byte = v128.and(i32x4.shr_u(bits, from), i32x4.splat(255));
+  return mul(add(f32x4.convert_i32x4_s(byte), all(0.5)), all(1 / 256.0));
+}
+
+/** Display codes of four pixels in one channel. @param bits for rounding at random, a byte of them from bit `from` on */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function rounded(linear: v128, codes: usize, dither: bool, bits: v128, from: i32): v128 {
+  const value = add(code(linear, codes), dither ? noise(bits, from) : all(0.5));
   return i32x4.trunc_sat_f32x4_s(lesser(value, all(255)));
 }
 
@@ -186,10 +193,10 @@ export function encodeRows(
           b = pick(bright, mix(mul(b, s), newPeak, k), b);
         }
       }
-      const places = i32x4.add(i32x4.splat(i * 3), i32x4(0, 3, 6, 9));
-      const red = rounded(r, codes, dither != 0, places);
-      const green = rounded(g, codes, dither != 0, i32x4.add(places, i32x4.splat(1)));
-      const blue = rounded(b, codes, dither != 0, i32x4.add(places, i32x4.splat(2)));
+      const bits = dither ? hash(i32x4.add(i32x4.splat(i), i32x4(0, 1, 2, 3))) : i32x4.splat(0);
+      const red = rounded(r, codes, dither != 0, bits, 0);
+      const green = rounded(g, codes, dither != 0, bits, 8);
+      const blue = rounded(b, codes, dither != 0, bits, 16);
       const colour = v128.or(v128.or(red, i32x4.shl(green, 8)), v128.or(i32x4.shl(blue, 16), i32x4.splat(-16777216)));
       const out = display + (<usize>i << 2);
       if (width >= 4) v128.store(out, colour);

@@ -99,9 +99,8 @@ export function shadeTile(
     const py = <f64>y + oy;
     const inY = <f32>(<f64>(y - y0) + oy);
     const at = <usize>y * <usize>width + <usize>x0;
-    clearPixels(<f32>share);
     const solid = triangle + (i << 2);
-    if (gatherSolid(solid, count)) {
+    if (gatherSolid(solid, count, <f32>share)) {
       shadeRow(inX, inY, false, <f32>share);
       takePixels(<f32>share);
       if (first) writeGeometry(at, count, 0);
@@ -120,28 +119,30 @@ export function shadeTile(
   }
 }
 
-/** Nothing is seen, and nothing lies in shadow. */
-function clearPixels(share: f32): void {
-  const none = all(0);
-  const lit = all(share);
-  for (let x: usize = 0; x < COLUMN; x += 16) {
-    const a = row + x;
-    for (let c: usize = 0; c < 13 * COLUMN; c += COLUMN) put(a, PIXEL + c, none);
-    put(a, PIXEL_LIT, lit);
-  }
-}
-
-/** Takes a four up where any of its places has a triangle; the others get that one too, for they must have some. */
+/** Nothing is seen in a four, and nothing lies in shadow. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function take(a: usize, triangles: v128, live: v128): void {
+function clearPixels(a: usize, lit: v128): void {
+  const none = all(0);
+  for (let c: usize = 0; c < 13 * COLUMN; c += COLUMN) put(a, PIXEL + c, none);
+  put(a, PIXEL_LIT, lit);
+}
+
+/**
+ * Takes a four up where any of its places has a triangle; the others get that one too, for they must have some.
+ * @returns whether it has any
+ */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function take(a: usize, triangles: v128, live: v128): bool {
   const lanes = i32x4.bitmask(live);
-  if (lanes == 0) return;
+  if (lanes == 0) return false;
   v128.store(a, triangles, TRIANGLE);
   const some = i32x4.splat(load<i32>(a + (<usize>ctz<i32>(lanes) << 2), TRIANGLE));
   v128.store(a, pick(live, triangles, some), TRIANGLE);
   v128.store(a, live, LIVE);
   addFour(a);
+  return true;
 }
 
 /** Ones in the first so many places. */
@@ -151,13 +152,15 @@ function firstPlaces(count: i32): v128 {
   return i32x4.lt_s(i32x4(0, 1, 2, 3), i32x4.splat(count));
 }
 
-/** @returns whether the row has any */
-function gatherSolid(triangle: usize, count: i32): bool {
+/** Gathers what is solid; elsewhere nothing is seen yet. @returns whether the row has any */
+function gatherSolid(triangle: usize, count: i32, share: f32): bool {
+  const lit = all(share);
   forgetFours();
   for (let x = 0; x < count; x += 4) {
     const triangles = v128.load(triangle + (<usize>x << 2));
     const live = v128.and(i32x4.ne(triangles, i32x4.splat(NO_TRIANGLE)), firstPlaces(count - x));
-    take(row + (<usize>x << 2), triangles, live);
+    const a = row + (<usize>x << 2);
+    if (!take(a, triangles, live)) clearPixels(a, lit);
   }
   return fours > 0;
 }
