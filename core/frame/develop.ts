@@ -75,12 +75,17 @@ export function developRows(input: DevelopInput, part: 'gather' | 'encode', from
   else for (let y = from; y < to; y++) encodeRow(input, y);
 }
 
-/** Beauty is the sum of direct, bounce, reflection and emission, in this order. */
+const { fround } = Math;
+
+/** Beauty is the sum of direct, bounce, reflection and emission, in this order and in 32-bit floats, as its layers are. */
 export function gatherBeauty(sums: Float32Array, scale: number, beauty: Float32Array, from: number, to: number): void {
+  const factor = fround(scale);
   for (let i = from; i < to; i++) {
     const o = i * SUMS;
-    for (let c = 0; c < 3; c++)
-      beauty[i * 3 + c] = (sums[o + c] + sums[o + 3 + c] + sums[o + 6 + c] + sums[o + 9 + c]) * scale;
+    for (let c = 0; c < 3; c++) {
+      const lit = fround(fround(sums[o + c] + sums[o + 3 + c]) + sums[o + 6 + c]);
+      beauty[i * 3 + c] = fround(lit + sums[o + 9 + c]) * factor;
+    }
   }
 }
 

@@ -16,7 +16,6 @@ import {
   sub,
   three,
 } from './four';
-import { f, two } from './scenery';
 
 /** Bytes of a pixel's sums. */
 const SUMS: usize = 64;
@@ -25,17 +24,20 @@ const DESATURATION: f32 = 0.15;
 const CODE_STEPS: f32 = 2048;
 
 /** Beauty is the sum of direct, bounce, reflection and emission, in this order, times a factor. */
-export function gatherBeauty(sums: usize, scale: f64, beauty: usize, from: i32, to: i32): void {
-  const k = f64x2.splat(scale);
+export function gatherBeauty(sums: usize, scale: f32, beauty: usize, from: i32, to: i32): void {
+  const k = all(scale);
   for (let i = from; i < to; i++) {
     const o = sums + <usize>i * SUMS;
-    const rg = f64x2.mul(
-      f64x2.add(f64x2.add(f64x2.add(two(o), two(o + 12)), two(o + 24)), two(o + 36)),
-      k,
-    );
+    const first = v128.load(o);
+    const second = v128.load(o, 16);
+    const third = v128.load(o, 32);
+    const bounce = v128.shuffle<i32>(first, second, 3, 4, 5, 5);
+    const reflection = v128.shuffle<i32>(second, third, 2, 3, 4, 4);
+    const emission = v128.shuffle<i32>(third, third, 1, 2, 3, 3);
+    const rgb = mul(add(add(add(first, bounce), reflection), emission), k);
     const at = beauty + <usize>i * 12;
-    v128.store64_lane(at, f32x4.demote_f64x2_zero(rg), 0);
-    store<f32>(at, <f32>((f(o + 8) + f(o + 20) + f(o + 32) + f(o + 44)) * scale), 8);
+    v128.store64_lane(at, rgb, 0);
+    v128.store32_lane(at, rgb, 2, 8);
   }
 }
 
