@@ -295,7 +295,14 @@ export interface KernelExports {
   bindShadows(depths: number, blocks: number, glassDepth: number, glassTint: number): void;
   bindArea(at: number): void;
   bindLights(lights: number, count: number): void;
-  bindEnvironment(harmonics: number, map: number, bounce: number, reflections: number, sharp: number): void;
+  bindEnvironment(
+    harmonics: number,
+    map: number,
+    bounce: number,
+    reflections: number,
+    sharp: number,
+    flats: number,
+  ): void;
   bindCamera(
     baseX: number,
     baseY: number,

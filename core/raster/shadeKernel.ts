@@ -42,7 +42,9 @@ const PLAIN = SKY + SKY_NUMBERS * 4;
 const TRIANGLES = PLAIN + 16 * 128;
 const ROW = TRIANGLES + 64 * 256;
 const LIGHTS = ROW + 20480;
-const TILE = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 4;
+const FLATS = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 4;
+/** Maps of what is around at one roughness, and those: see kernel/assembly/environment. */
+const TILE = FLATS + 8 * (48 * 48 * 16 + 4);
 /** Where in the row stands the place that `calls.arrive` is asked about: see kernel/assembly/row. */
 const ASKED = 69 * 256 + 64 + 1024;
 
@@ -170,6 +172,7 @@ export class ShadeKernel {
       lighting.bounce,
       lighting.reflections,
       lighting.sharp ? 1 : 0,
+      at + FLATS,
     );
   }
 

@@ -7,6 +7,10 @@ import {
   firstHalves,
   firstTwo,
   greater,
+  lane0,
+  lane1,
+  lane2,
+  lane3,
   lastHalves,
   lastTwo,
   lesser,
@@ -25,6 +29,7 @@ import {
   fourOf,
   fours,
   LIVE,
+  madeOf,
   MATTE,
   MIRRORED,
   NORMAL,
@@ -56,8 +61,22 @@ let map: usize = 0;
 let bounceLevel: f32 = 0;
 let reflectionLevel: f32 = 0;
 let sharp: bool = false;
+/** Room for maps at one roughness: what surfaces of one plain material mirror. FLAT of 4 numbers a pixel, then their roughness. */
+let flats: usize = 0;
+const FLAT: usize = 8;
+const FLAT_BYTES: usize = 48 * 48 * 16;
 
-export function bindEnvironment(harmonics_: usize, map_: usize, bounce: f32, reflections: f32, isSharp: i32): void {
+/** @param flats_ room for FLAT maps and as many numbers */
+export function bindEnvironment(
+  harmonics_: usize,
+  map_: usize,
+  bounce: f32,
+  reflections: f32,
+  isSharp: i32,
+  flats_: usize,
+): void {
+  flats = flats_;
+  for (let k: usize = 0; k < FLAT; k++) store<f32>(flats + FLAT * FLAT_BYTES + (k << 2), -1);
   harmonics = harmonics_;
   map = map_;
   bounceLevel = bounce;
@@ -155,6 +174,11 @@ function mapAt(a: usize, x: v128, y: v128, z: v128, roughness: v128): void {
   const py = lesser(greater(sub(mul(add(mul(pick(below, folded2, v), half), half), side), half), all(0)), most);
   const x0 = i32x4.trunc_sat_f32x4_s(px);
   const y0 = i32x4.trunc_sat_f32x4_s(py);
+  if (load<u32>(madeOf(a)) != 0) {
+    flatAt(flatOf(f32x4.extract_lane(roughness, 0)), x0, y0, sub(px, f32x4.convert_i32x4_s(x0)), sub(py, f32x4.convert_i32x4_s(y0)));
+    sharpenSome(a, x, y, z, roughness);
+    return;
+  }
   const level = lesser(mul(roughness, all(<f32>(LEVELS - 1))), all(<f32>(LEVELS - 1)));
   const l0 = i32x4.min_s(i32x4.trunc_sat_f32x4_s(level), i32x4.splat(LEVELS - 2));
   v128.store(work, sub(px, f32x4.convert_i32x4_s(x0)));
@@ -174,15 +198,67 @@ function mapAt(a: usize, x: v128, y: v128, z: v128, roughness: v128): void {
     const b1 = mix(three(p + MAP_ROW + TEXEL), three(q + MAP_ROW + TEXEL), far);
     v128.store(work + (i << 2), mix(mix(a0, a1, fx), mix(b0, b1, fx), fy), 64);
   }
-  const e0 = v128.load(work, 64);
-  const e1 = v128.load(work, 80);
-  const e2 = v128.load(work, 96);
-  const e3 = v128.load(work, 112);
+  takeColours(v128.load(work, 64), v128.load(work, 80), v128.load(work, 96), v128.load(work, 112));
+  sharpenSome(a, x, y, z, roughness);
+}
+
+/** Four colours to columns. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function takeColours(e0: v128, e1: v128, e2: v128, e3: v128): void {
   const low = firstTwo(e0, e1);
   const high = firstTwo(e2, e3);
   red = firstHalves(low, high);
   green = lastHalves(low, high);
   blue = firstHalves(lastTwo(e0, e1), lastTwo(e2, e3));
+}
+
+/** The map at one roughness. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function flatOf(roughness: f32): usize {
+  const k = (reinterpret<u32>(roughness) >> 18) & <u32>(FLAT - 1);
+  const to = flats + <usize>k * FLAT_BYTES;
+  const key = flats + FLAT * FLAT_BYTES + (<usize>k << 2);
+  if (load<f32>(key) != roughness) {
+    store<f32>(key, roughness);
+    flatten(roughness, to);
+  }
+  return to;
+}
+
+function flatten(roughness: f32, to: usize): void {
+  const most = <f32>(LEVELS - 1);
+  const level = roughness * most < most ? roughness * most : most;
+  const below = min<i32>(<i32>level, LEVELS - 2);
+  const share = all(level - <f32>below);
+  let p = map + <usize>below * MAP_LEVEL;
+  for (const end = to + FLAT_BYTES; to < end; to += 16, p += TEXEL) v128.store(to, mix(three(p), three(p + MAP_LEVEL), share));
+}
+
+/** One colour between four pixels. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function flatTexel(p: usize, fx: v128, fy: v128): v128 {
+  const top = mix(v128.load(p), v128.load(p, 16), fx);
+  return mix(top, mix(v128.load(p, 48 * 16), v128.load(p, 49 * 16), fx), fy);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function flatAt(flat: usize, x0: v128, y0: v128, fx: v128, fy: v128): void {
+  const at = i32x4.shl(i32x4.add(i32x4.mul(y0, i32x4.splat(SIDE)), x0), 4);
+  takeColours(
+    flatTexel(flat + <usize>i32x4.extract_lane(at, 0), lane0(fx), lane0(fy)),
+    flatTexel(flat + <usize>i32x4.extract_lane(at, 1), lane1(fx), lane1(fy)),
+    flatTexel(flat + <usize>i32x4.extract_lane(at, 2), lane2(fx), lane2(fy)),
+    flatTexel(flat + <usize>i32x4.extract_lane(at, 3), lane3(fx), lane3(fy)),
+  );
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function sharpenSome(a: usize, x: v128, y: v128, z: v128, roughness: v128): void {
   if (!sharp) return;
   const smooth = v128.and(f32x4.lt(roughness, all(SHARP_ROUGHNESS)), v128.load(a + LIVE));
   if (v128.any_true(smooth)) sharpen(smooth, x, y, z, roughness);
