@@ -186,7 +186,7 @@ export interface KernelExports {
     entries: number,
     boxes: number,
   ): void;
-  bindCoverage(clip: number, boxes: number, kinds: number): void;
+  bindCoverage(clip: number, boxes: number, kinds: number, ready: number): void;
   transform(matrix: number, positions: number, clip: number, from: number, to: number): void;
   drawTriangles(
     list: number,

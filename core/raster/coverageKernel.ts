@@ -14,7 +14,9 @@ const MATRIX = 0;
 const DEPTHS = 128;
 /** Four depths are read and written at once: three may lie behind the square. */
 const LEFT = DEPTHS + DEPTH_SIDE * DEPTH_SIDE * 4 + 16;
-const TINTS = LEFT + CHUNK_TRIANGLES * 4;
+/** Triangles that are drawn next: see kernel/assembly/coverage. */
+const READY = LEFT + CHUNK_TRIANGLES * 4;
+const TINTS = READY + 256 * 64;
 /** Bytes that a material takes behind the start of its tints: those, its kind and its face rule. */
 const MATERIAL_BYTES = 4 * 4 + 1 + 1;
 
@@ -51,6 +53,7 @@ export class CoverageKernel {
   private readonly matrix: Float64Array;
   /** What each material lets through, rgb and a one; −1 where that is not even. */
   private readonly tints: Float32Array;
+  private readonly ready: number;
   private inUse: Uint8Array | null = null;
 
   /**
@@ -70,6 +73,7 @@ export class CoverageKernel {
     this.matrix = new Float64Array(buffer, at + MATRIX, 16);
     this.depths = new Float32Array(buffer, at + DEPTHS, DEPTH_SIDE * DEPTH_SIDE);
     this.left = new Int32Array(buffer, at + LEFT, CHUNK_TRIANGLES);
+    this.ready = at + READY;
     const { length: materials } = scene.meta.materials;
     this.tints = new Float32Array(buffer, at + TINTS, materials * 4);
     const kinds = TINTS + materials * 4 * 4;
@@ -88,7 +92,7 @@ export class CoverageKernel {
     if (this.inUse === kinds) return;
     this.inUse = kinds;
     this.kinds.set(kinds);
-    this.loops.bindCoverage(this.clip.byteOffset, this.boxes.byteOffset, this.kinds.byteOffset);
+    this.loops.bindCoverage(this.clip.byteOffset, this.boxes.byteOffset, this.kinds.byteOffset, this.ready);
   }
 
   /** See `fillBox`. @param stride numbers a row @param x0 … y1 numbers, not pixels */

@@ -2,7 +2,7 @@
  * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Four pixels at a
  * time in floats from a tile's corner on, to the bits of the twins: core/raster/visibility, core/shadows/shadowMap.
  */
-import { add, all, lane0, lane1, lane2, lane3, mul, pick } from './four';
+import { add, all, lane0, lane1, lane2, lane3, mul, over, pick, sub } from './four';
 import { f, triangleMaterial, triangles, whiteCorners } from './scenery';
 
 let clip: usize = 0;
@@ -13,15 +13,18 @@ let kinds: usize = 0;
 
 const OPAQUE: u8 = 0;
 
-/** Edge functions and depth of the triangle that is drawn, a vector for each of a, b and c: see core/raster/edges. */
-let across: v128 = f32x4.splat(0);
-let down: v128 = f32x4.splat(0);
-let offset: v128 = f32x4.splat(0);
-/** What of its box lies in the tile, from the tile's corner on. */
-let fromX: i32 = 0;
-let fromY: i32 = 0;
-let toX: i32 = 0;
-let toY: i32 = 0;
+/**
+ * Triangles that are drawn next, of which is known where they lie: 64 bytes each. Edge functions and depth, a vector for each
+ * of a, b and c (see core/raster/edges); then what of the box lies in the tile, four 16-bit numbers from the tile's corner
+ * on, and the triangle's number.
+ */
+let ready: usize = 0;
+const READY: i32 = 256;
+const READY_BYTES: usize = 64;
+const DOWN: usize = 16;
+const OFFSET: usize = 32;
+const BOX: usize = 48;
+const NUMBER: usize = 56;
 /** Where see-through triangles go: see `drawLayer`. */
 let layerCount: usize = 0;
 let layerDepth: usize = 0;
@@ -32,7 +35,9 @@ let sheetDepth: usize = 0;
 let sheetColour: usize = 0;
 let tint: v128 = f32x4.splat(0);
 
-export function bindCoverage(clip_: usize, boxes_: usize, kinds_: usize): void {
+/** @param ready_ room for READY triangles */
+export function bindCoverage(clip_: usize, boxes_: usize, kinds_: usize, ready_: usize): void {
+  ready = ready_;
   clip = clip_;
   boxes = boxes_;
   kinds = kinds_;
@@ -99,20 +104,31 @@ function floats(a: v128, b: v128): v128 {
   return v128.shuffle<i64>(f32x4.demote_f64x2_zero(a), f32x4.demote_f64x2_zero(b), 0, 2);
 }
 
-/** Begins to draw a triangle into the tile x0 … y1 − 1: as `startTriangle` of the twins. @returns whether it leaves anything there */
+/**
+ * Writes where a triangle lies in the tile x0 … y1 − 1: as `startTriangle` of the twins.
+ * @returns whether it leaves anything there; no branch is taken until then, so that many wait for their corners at once
+ */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function startTriangle(t: i32, x0: i32, y0: i32, x1: i32, y1: i32): bool {
+function makeReady(t: i32, x0: i32, y0: i32, x1: i32, y1: i32, to: usize): bool {
   const box = boxes + (<usize>t << 3);
-  fromX = max<i32>(<i32>load<i16>(box) - x0, 0);
-  fromY = max<i32>(<i32>load<i16>(box, 2) - y0, 0);
-  toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1) - x0;
-  toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1) - y0;
-  return fromX < toX && fromY < toY && setEdges(t, <f64>x0, <f64>y0);
+  const fromX = max<i32>(<i32>load<i16>(box) - x0, 0);
+  const fromY = max<i32>(<i32>load<i16>(box, 2) - y0, 0);
+  const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1) - x0;
+  const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1) - y0;
+  store<i16>(to, <i16>fromX, BOX);
+  store<i16>(to, <i16>fromY, BOX + 2);
+  store<i16>(to, <i16>toX, BOX + 4);
+  store<i16>(to, <i16>toY, BOX + 6);
+  store<i32>(to, t, NUMBER);
+  const seen = setEdges(t, <f64>x0, <f64>y0, to);
+  return (i32(fromX < toX) & i32(fromY < toY) & i32(seen)) != 0;
 }
 
 /** @param cornerX, cornerY where the edge functions begin @returns whether the triangle can be seen at all */
-function setEdges(t: i32, cornerX: f64, cornerY: f64): bool {
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function setEdges(t: i32, cornerX: f64, cornerY: f64, to: usize): bool {
   const corners = triangles + <usize>t * 12;
   const v0 = clip + (<usize>load<u32>(corners) << 4);
   const v1 = clip + (<usize>load<u32>(corners, 4) << 4);
@@ -130,7 +146,6 @@ function setEdges(t: i32, cornerX: f64, cornerY: f64): bool {
   const b0 = w1 * x2 - x1 * w2;
   const c0 = x1 * y2 - y1 * x2;
   const det = x0 * a0 + y0 * b0 + w0 * c0;
-  if (det == 0) return false;
   const a1 = y2 * w0 - w2 * y0;
   const b1 = w2 * x0 - x2 * w0;
   const c1 = x2 * y0 - y2 * x0;
@@ -151,13 +166,14 @@ function setEdges(t: i32, cornerX: f64, cornerY: f64): bool {
   const cz = f64x2.mul(both(c2, c0 * z0 + c1 * z1 + c2 * z2), lastSide);
   const x = f64x2.splat(cornerX);
   const y = f64x2.splat(cornerY);
-  across = floats(a, az);
-  down = floats(b, bz);
-  offset = floats(
+  v128.store(to, floats(a, az));
+  v128.store(to, floats(b, bz), DOWN);
+  const offset = floats(
     f64x2.add(f64x2.add(f64x2.mul(a, x), f64x2.mul(b, y)), c),
     f64x2.add(f64x2.add(f64x2.mul(az, x), f64x2.mul(bz, y)), cz),
   );
-  return true;
+  v128.store(to, offset, OFFSET);
+  return det != 0;
 }
 
 /**
@@ -167,27 +183,18 @@ function setEdges(t: i32, cornerX: f64, cornerY: f64): bool {
  */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function leastInside(): v128 {
+function leastInside(across: v128, down: v128): v128 {
   const none = all(0);
   const left = f32x4.gt(across, none);
   const top = v128.and(f32x4.eq(across, none), f32x4.gt(down, none));
   return v128.andnot(all(1.1754943508222875e-38), v128.or(left, top));
 }
 
-let rowFrom: i32 = 0;
-let rowTo: i32 = 0;
-
-/** Narrows the row to what an edge function r + a·(x + ox) ≥ 0 leaves, one pixel too wide for safety. */
+/** The greatest of the first three whole numbers. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function narrow(r: f32, a: f32, ox: f32): void {
-  if (a > 0) {
-    const x = floor<f32>(-r / a - ox) - 1;
-    if (x > <f32>rowFrom) rowFrom = x < <f32>rowTo ? <i32>x : rowTo;
-  } else if (a < 0) {
-    const x = ceil<f32>(-r / a - ox) + 1;
-    if (x < <f32>rowTo) rowTo = x > <f32>rowFrom ? <i32>x : rowFrom;
-  }
+function greatest(a: v128): i32 {
+  return max<i32>(max<i32>(i32x4.extract_lane(a, 0), i32x4.extract_lane(a, 1)), i32x4.extract_lane(a, 2));
 }
 
 /** What is done with the pixels that a triangle covers. */
@@ -195,10 +202,12 @@ const SOLID: i32 = 0;
 const DEPTH: i32 = 1;
 const LAYER: i32 = 2;
 const SHEET: i32 = 3;
+/** Rows of wider boxes are narrowed to what their edges leave. */
+const WIDE: i32 = 16;
 
 /**
- * Goes through the pixels of the triangle that was begun.
- * @param what one of the above, known when this is compiled
+ * Goes through the pixels of a triangle.
+ * @param what one of the above, known when this is compiled @param at the triangle, see `ready`
  * @param depth the tile's depths, or those of solid surfaces @param number the tile's triangles
  * @param pitch pixels a row @param width pixels of the tile in a row
  * @param ox, oy position of the sample inside the pixel
@@ -207,7 +216,7 @@ const SHEET: i32 = 3;
 @inline
 function cover(
   what: i32,
-  t: i32,
+  at: usize,
   depth: usize,
   number: usize,
   pitch: i32,
@@ -215,12 +224,20 @@ function cover(
   ox: f32,
   oy: f32,
 ): void {
+  const t = load<i32>(at, NUMBER);
+  const fromX = <i32>load<i16>(at, BOX);
+  const fromY = <i32>load<i16>(at, BOX + 2);
+  const toX = <i32>load<i16>(at, BOX + 4);
+  const toY = <i32>load<i16>(at, BOX + 6);
+  const across = v128.load(at);
+  const down = v128.load(at, DOWN);
+  const offset = v128.load(at, OFFSET);
   const a0 = lane0(across);
   const a1 = lane1(across);
   const a2 = lane2(across);
   const az = lane3(across);
   // for depth alone it changes nothing that both triangles of an edge draw it
-  const least = what == DEPTH ? all(0) : leastInside();
+  const least = what == DEPTH ? all(0) : leastInside(across, down);
   const least0 = what == DEPTH ? least : lane0(least);
   const least1 = what == DEPTH ? least : lane1(least);
   const least2 = what == DEPTH ? least : lane2(least);
@@ -244,13 +261,23 @@ function cover(
     }
     return;
   }
+  // where edges meet a row, for what rises to the right and what falls; elsewhere they say nothing
+  const wide = toX - fromX > WIDE;
+  const inverse = over(all(-1), across);
+  const rises = f32x4.gt(across, all(0));
+  const falls = f32x4.lt(across, all(0));
   for (let y = fromY; y < toY; y++) {
     const r = add(mul(down, all(<f32>y + oy)), offset);
-    rowFrom = fromX;
-    rowTo = toX;
-    narrow(f32x4.extract_lane(r, 0), f32x4.extract_lane(across, 0), ox);
-    narrow(f32x4.extract_lane(r, 1), f32x4.extract_lane(across, 1), ox);
-    narrow(f32x4.extract_lane(r, 2), f32x4.extract_lane(across, 2), ox);
+    let rowFrom = fromX;
+    let rowTo = toX;
+    if (wide) {
+      // one pixel too wide for safety
+      const x = sub(mul(r, inverse), middle);
+      const first = i32x4.trunc_sat_f32x4_s(f32x4.floor(pick(rises, x, all(-1e9))));
+      const last = i32x4.trunc_sat_f32x4_s(f32x4.ceil(pick(falls, x, all(1e9))));
+      rowFrom = max<i32>(rowFrom, greatest(first) - 1);
+      rowTo = min<i32>(rowTo, 1 - greatest(i32x4.neg(last)));
+    }
     const r0 = lane0(r);
     const r1 = lane1(r);
     const r2 = lane2(r);
@@ -325,15 +352,41 @@ export function drawTriangles(
   ox: f32,
   oy: f32,
 ): i32 {
-  let others = 0;
-  for (let k = 0; k < count; k++) {
-    const t = load<i32>(list + (<usize>k << 2));
-    if (load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != OPAQUE) {
-      store<i32>(left + (<usize>others << 2), t);
-      others++;
-    } else if (startTriangle(t, x0, y0, x1, y1)) cover(SOLID, t, depth, triangle, stride, 0, ox, oy);
+  let others = left;
+  for (let from = 0; from < count; from += READY) {
+    const next = list + (<usize>from << 2);
+    others = sortOut(next, min<i32>(READY, count - from), others, OPAQUE, x0, y0, x1, y1);
+    for (let at = ready; at < readyEnd; at += READY_BYTES) cover(SOLID, at, depth, triangle, stride, 0, ox, oy);
   }
-  return others;
+  return <i32>((others - left) >> 2);
+}
+
+let readyEnd: usize = 0;
+
+/**
+ * Makes the triangles of one kind ready.
+ * @param count READY at most @param left gets the others @returns the end of those
+ */
+function sortOut(
+  list: usize,
+  count: i32,
+  left: usize,
+  kind: u8,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+): usize {
+  let to = ready;
+  for (const end = list + (<usize>count << 2); list < end; list += 4) {
+    const t = load<i32>(list);
+    if (load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != kind) {
+      store<i32>(left, t);
+      left += 4;
+    } else to += makeReady(t, x0, y0, x1, y1, to) ? READY_BYTES : 0;
+  }
+  readyEnd = to;
+  return left;
 }
 
 /**
@@ -355,12 +408,12 @@ export function drawLayer(
   ox: f32,
   oy: f32,
 ): void {
-  if (!startTriangle(t, x0, y0, x1, y1)) return;
+  if (!makeReady(t, x0, y0, x1, y1, ready)) return;
   layerCount = counts;
   layerDepth = depths;
   layerTriangle = numbers;
   layerLimit = limit;
-  cover(LAYER, t, depth, 0, stride, 0, ox, oy);
+  cover(LAYER, ready, depth, 0, stride, 0, ox, oy);
 }
 
 /** Puts a layer in its place among those of a pixel; where they are full the farthest goes. */
@@ -401,15 +454,13 @@ export function drawDepths(
   depths: usize,
   stride: i32,
 ): i32 {
-  let others = 0;
-  for (let k = 0; k < count; k++) {
-    const t = load<i32>(list + (<usize>k << 2));
-    if (<i32>load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != solid) {
-      store<i32>(left + (<usize>others << 2), t);
-      others++;
-    } else if (startTriangle(t, x0, y0, x1, y1)) cover(DEPTH, t, depths, 0, stride, 0, 0.5, 0.5);
+  let others = left;
+  for (let from = 0; from < count; from += READY) {
+    const next = list + (<usize>from << 2);
+    others = sortOut(next, min<i32>(READY, count - from), others, <u8>solid, x0, y0, x1, y1);
+    for (let at = ready; at < readyEnd; at += READY_BYTES) cover(DEPTH, at, depths, 0, stride, 0, 0.5, 0.5);
   }
-  return others;
+  return <i32>((others - left) >> 2);
 }
 
 /**
@@ -511,11 +562,11 @@ export function drawSheets(
     const material = <usize>load<u16>(triangleMaterial + (<usize>t << 1));
     if (<i32>load<u8>(kinds + material) != glass) continue;
     tint = v128.load(tints + (material << 4));
-    if (!startTriangle(t, x0, y0, x1, y1)) continue;
+    if (!makeReady(t, x0, y0, x1, y1, ready)) continue;
     if (f32x4.extract_lane(tint, 0) < 0 || !whiteCorners(t)) {
       store<i32>(left + (<usize>others << 2), t);
       others++;
-    } else cover(SHEET, t, map + corner, 0, stride, x1 - x0, 0.5, 0.5);
+    } else cover(SHEET, ready, map + corner, 0, stride, x1 - x0, 0.5, 0.5);
   }
   return others;
 }
