@@ -51,10 +51,29 @@ describe('display codes', () => {
   });
 
   it('are dithered without changing the mean', () => {
-    const code = 100.3;
-    let sum = 0;
-    for (let i = 0; i < 20_000; i++) sum += Math.floor(code + ditherNoise(i, 1));
-    expect(sum / 20_000).toBeCloseTo(code, 1);
+    for (const channel of [0, 1, 2]) {
+      for (const code of [0.02, 100.3, 250.75]) {
+        let sum = 0;
+        for (let i = 0; i < 20_000; i++) sum += Math.floor(code + ditherNoise(i, channel));
+        expect(sum / 20_000).toBeCloseTo(code, 1);
+      }
+      // black stays black, white does not overflow
+      for (let i = 0; i < 5000; i++) expect(Math.floor(255 + ditherNoise(i, channel))).toBe(255);
+    }
+  });
+
+  it('are dithered in each colour by its own noise', () => {
+    const n = 20_000;
+    for (const [p, q] of [
+      [0, 1],
+      [0, 2],
+      [1, 2],
+    ]) {
+      let product = 0;
+      for (let i = 0; i < n; i++) product += (ditherNoise(i, p) - 0.5) * (ditherNoise(i, q) - 0.5);
+      // of independent numbers this is 0 give or take 1 / (12 √n)
+      expect(Math.abs(product / n)).toBeLessThan(4 / (12 * Math.sqrt(n)));
+    }
   });
 });
 

@@ -352,12 +352,17 @@ export function renderFrame(
       const resize = timed(LENS, (b) => scaleRows(scaling, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
       if (!team.share(blocks, resize)) return false;
     }
-    if (!team.share(blocks, rows('gather'))) return false;
-    if (settings.bloom > 0) {
-      const spread = timed(LENS, () => whole.glow.set(spreadGlow(whole.beauty, width, height).rgb));
-      if (!team.share(1, spread)) return false;
+    if (input.bloom === 0) {
+      const [gather, encode] = [rows('gather'), rows('encode')];
+      return team.share(blocks, (b) => {
+        gather(b);
+        encode(b);
+      });
     }
-    return team.share(blocks, rows('encode'));
+    // the glow of a place comes from all others
+    if (!team.share(blocks, rows('gather'))) return false;
+    const spread = timed(LENS, () => whole.glow.set(spreadGlow(whole.beauty, width, height).rgb));
+    return team.share(1, spread) && team.share(blocks, rows('encode'));
   }
 }
 

@@ -4,7 +4,7 @@ import { bindKernel, createKernelMemory } from '@daxel/kernel/load';
 import { worldToPixels } from '../scene/camera';
 import { cameraAt } from '../testing/scenes';
 import { binChunk, CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget } from './binTriangles';
-import { EDGES, ownsEdge, triangleEdges } from './edges';
+import { EDGES, ownsEdge, startTriangle, tileEdges, triangleEdges } from './edges';
 import { transformVertices } from './transform';
 
 const SIDE = 256;
@@ -172,6 +172,55 @@ describe('edge functions', () => {
         if (one[0] !== 0 || one[1] !== 0) expect(ownsEdge(one[0], one[1])).not.toBe(ownsEdge(two[6], two[7]));
       }),
     );
+  });
+
+  it('from any tile on are negated too, and lie where the exact ones do', () => {
+    const tile = fc.integer({ min: 0, max: 60 }).map((n) => n * 64);
+    fc.assert(
+      fc.property(corner, corner, corner, corner, tile, tile, (a, b, c, d, x0, y0) => {
+        const matrix = worldToPixels(cameraAt([0.3, 0.2, 9], [0, 0, 0], 50), 3840, 3840);
+        const clip = new Float32Array(16);
+        transformVertices(matrix, Float32Array.from([a, b, c, d].flat()), clip, 0, 4);
+        const exact = new Float64Array(EDGES);
+        const one = new Float32Array(EDGES);
+        const two = new Float32Array(EDGES);
+        const triangles = Uint32Array.of(0, 1, 2, 2, 1, 3);
+        fc.pre(triangleEdges(clip, triangles, 0, exact) < 0);
+        expect(tileEdges(clip, triangles, 0, x0, y0, one)).toBe(true);
+        for (let k = 0; k < 9; k += 3) {
+          const steep = Math.hypot(exact[k], exact[k + 1]);
+          for (const [x, y] of [
+            [0, 0],
+            [63.5, 0.5],
+            [20.25, 63.75],
+          ]) {
+            const e = exact[k] * (x0 + x) + exact[k + 1] * (y0 + y) + exact[k + 2];
+            // pixels from the edge to the place; only near it may nothing be lost
+            if (Math.abs(e) > 128 * steep) continue;
+            const found = one[k] * x + one[k + 1] * y + one[k + 2];
+            expect(Math.abs(found - e)).toBeLessThanOrEqual(4e-5 * steep);
+          }
+        }
+        fc.pre(triangleEdges(clip, triangles, 1, exact) < 0);
+        tileEdges(clip, triangles, 1, x0, y0, two);
+        for (let k = 0; k < 3; k++) expect(Math.abs(one[k] + two[6 + k])).toBe(0);
+      }),
+    );
+  });
+
+  it('are not asked for where a triangle leaves nothing in a tile', () => {
+    const clip = Float32Array.of(10, 10, 0.5, 1, 10, 30, 0.5, 1, 30, 10, 0.5, 1);
+    const triangles = Uint32Array.of(0, 1, 2);
+    const boxes = Int16Array.of(10, 10, 29, 29);
+    const [edges, span] = [new Float32Array(EDGES), { x0: 0, y0: 0, x1: 0, y1: 0 }];
+    const start = (x0: number, y0: number): boolean =>
+      startTriangle(clip, triangles, boxes, 0, { x0, y0, x1: x0 + 16, y1: y0 + 16 }, edges, span);
+    expect([start(0, 0), span]).toEqual([true, { x0: 10, y0: 10, x1: 16, y1: 16 }]);
+    expect([start(16, 0), span]).toEqual([true, { x0: 0, y0: 10, x1: 14, y1: 16 }]);
+    expect([start(32, 0), start(0, 32), start(48, 48)]).toEqual([false, false, false]);
+    // seen edge-on it covers nothing
+    clip.copyWithin(4, 0, 4);
+    expect(start(0, 0)).toBe(false);
   });
 
   it('give barycentric coordinates that rebuild the point on the plane', () => {

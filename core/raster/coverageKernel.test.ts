@@ -28,23 +28,47 @@ const triangles = (most: number) =>
     })
     .map((list) => list.flat());
 
-async function draw(solid: readonly number[], glass: readonly number[], kernels: boolean): Promise<FrameViews> {
+interface Size {
+  width: number;
+  /** Of the sun's map: tiles end within it, and depths are rounded. */
+  resolution: number;
+  format: string;
+}
+
+async function draw(
+  solid: readonly number[],
+  glass: readonly number[],
+  { width, resolution, format }: Size,
+  kernels: boolean,
+): Promise<FrameViews> {
   const source = sceneOf([soup(solid, 0), soup(glass, 1)], [THIN, GLASS]);
   source.environment = environment(0.5);
   addNode(source, { rotation: DOWN, light: source.lights.push(light('sun', 2, { castsShadow: true })) - 1 });
   const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
   pool.setScene('s', toShared(packScene(compileScene(source))));
-  const values = { 'output.width': 70, 'output.height': 50, 'samples.pixel': 2, 'shadows.resolution': 128 };
+  const values = {
+    'output.width': width,
+    'output.height': 50,
+    'samples.pixel': 2,
+    'shadows.resolution': resolution,
+    'shadows.depthFormat': format,
+  };
   const recipe = resolveRecipe({ name: 't', draft: values, final: {} }, 'draft');
   const camera = cameraAt([0.3, 1.2, 2.5], [0, 0, 0], 60);
   return (await pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1 }).promise).views;
 }
 
+const anySize = fc.record({
+  width: fc.integer({ min: 16, max: 140 }),
+  resolution: fc.constantFrom(128, 256),
+  format: fc.constantFrom('16', '24', '32'),
+});
+
 describe('any triangles', () => {
   it('are covered by the same, shadowed and shaded alike by compiled and plain loops', async () => {
     await fc.assert(
-      fc.asyncProperty(triangles(24), triangles(6), async (solid, glass) => {
-        const [a, b] = [await draw(solid, glass, true), await draw(solid, glass, false)];
+      fc.asyncProperty(triangles(24), triangles(6), anySize, async (solid, glass, size) => {
+        const [a, b] = [await draw(solid, glass, size, true), await draw(solid, glass, size, false)];
         for (const layer of ['objectId', 'overlaid'] as const) {
           let other = 0;
           a[layer].forEach((v, i) => (other += v === b[layer][i] ? 0 : 1));

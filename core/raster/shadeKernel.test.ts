@@ -10,18 +10,50 @@ import { RenderPool } from '../frame/renderPool';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
-import { DEFAULT_MATERIAL, type PrimitiveSource, type SceneSource, type TextureUse } from '../scene/source';
-import { addDrawnLight, ANY_IMAGE, anyLight, anyMaterial, furniture, share } from '../testing/anything';
-import { addNode, cameraAt, environment, light, MATTE, quad } from '../testing/scenes';
+import type { CameraView } from '../scene/camera';
+import {
+  DEFAULT_MATERIAL,
+  type EnvironmentSource,
+  type PrimitiveSource,
+  type SceneSource,
+  type TextureUse,
+} from '../scene/source';
+import { addDrawnLight, ANY_IMAGE, anyLight, anyMaterial, furniture, share, triple, within } from '../testing/anything';
+import { addNode, cameraAt, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
 
 const WIDTH = 68;
 const HEIGHT = 44;
-async function draw(source: SceneSource, values: TierValues, kernels: boolean): Promise<FrameViews> {
+const LOOK = cameraAt([1.1, 1.7, 2.1], [0, 0.3, 0], 50);
+/** Changes with height and all around. */
+const SKY: EnvironmentSource = {
+  ...environment(1),
+  kind: 'gradient',
+  stops: [
+    { y: -1, radiance: [0.1, 0.2, 0.1] },
+    { y: 0.1, radiance: [1, 0.8, 0.6] },
+    { y: 1, radiance: [0.1, 0.3, 0.9] },
+  ],
+  glow: { direction: [0.4, 0.4, -1], radiance: [3, 2, 1], sharpness: 8 },
+};
+
+/** A square that bends in the middle, facing the camera. */
+function fan(x: number, y: number, material: number): PrimitiveSource {
+  const [a, b] = [x + 0.25, y + 0.25];
+  const positions = Float32Array.of(x, y, 0, a, y, 0, a, b, 0, x, b, 0);
+  const normals = Float32Array.of(-0.6, -0.6, 0.5, 0.6, -0.6, 0.5, 0.6, 0.6, 0.5, -0.6, 0.6, 0.5);
+  return { positions, normals, indices: Uint32Array.of(0, 1, 2, 0, 2, 3), material };
+}
+
+async function draw(
+  source: SceneSource,
+  values: TierValues,
+  kernels: boolean,
+  camera: CameraView = LOOK,
+): Promise<FrameViews> {
   const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
   pool.setScene('s', toShared(packScene(compileScene(source))));
   const size = { 'output.width': WIDTH, 'output.height': HEIGHT, 'samples.pixel': 1, 'shadows.resolution': 256 };
   const recipe = resolveRecipe({ name: 't', draft: { ...size, ...values }, final: {} }, 'draft');
-  const camera = cameraAt([1.1, 1.7, 2.1], [0, 0.3, 0], 50);
   return (await pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1 }).promise).views;
 }
 
@@ -29,8 +61,8 @@ async function draw(source: SceneSource, values: TierValues, kernels: boolean): 
  * Nothing may differ but light, by a thousandth of the brightest; a few numbers may by more: a depth beside the map's by a
  * hair falls to the other side, and one comparison of the filter with it.
  */
-async function compare(source: SceneSource, values: TierValues): Promise<FrameViews> {
-  const [a, b] = [await draw(source, values, true), await draw(source, values, false)];
+async function compare(source: SceneSource, values: TierValues, camera = LOOK): Promise<FrameViews> {
+  const [a, b] = [await draw(source, values, true, camera), await draw(source, values, false, camera)];
   let most = 0;
   for (const v of b.sums) most = Math.max(most, Math.abs(v));
   let apart = 0;
@@ -104,6 +136,22 @@ describe('materials of any kind', () => {
     }
   });
 
+  it('mirror a sky alike, more of them than the loops keep at a time', async () => {
+    const roughness = Array.from({ length: 40 }, (_, i) => i / 39);
+    const source = sceneOf(
+      roughness.map((_, i) => fan((i % 8) * 0.3 - 1, Math.floor(i / 8) * 0.3 - 0.7, i)),
+      roughness.map((rough, i) => ({
+        ...DEFAULT_MATERIAL,
+        name: `m${i}`,
+        baseColor: [0.9, 0.7, 0.5, 1],
+        metallic: i % 3 === 0 ? 1 : 0,
+        roughness: rough,
+      })),
+    );
+    source.environment = SKY;
+    await compare(source, {});
+  });
+
   it('that mirror are as bright as what is around them, however rough', async () => {
     // white metal in an even surround vanishes: what it does not mirror at once it mirrors after bouncing between facets
     for (const roughness of [0, 0.2, 0.5, 1]) {
@@ -118,6 +166,39 @@ describe('materials of any kind', () => {
   });
 });
 
+describe('a sky', () => {
+  const stops = fc
+    .array(fc.record({ y: fc.constantFrom(-1, -0.3, 0, 0, 0.1, 0.5, 1), radiance: triple(share) }), {
+      minLength: 1,
+      maxLength: 20,
+    })
+    .map((list) => list.sort((a, b) => a.y - b.y));
+  const glow = fc.record({
+    direction: triple(fc.constantFrom(-1, -0.2, 0.4, 1)),
+    radiance: triple(within(0, 5)),
+    sharpness: within(0, 400),
+  });
+
+  it('of any stops and any glow is seen alike, past things and through glass', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        stops,
+        fc.option(glow, { nil: undefined }),
+        within(0, 360),
+        fc.boolean(),
+        async (all, lobe, rotationDeg, parallel) => {
+          const source = furniture([MATTE, { ...MATTE, transmission: 1, baseColor: [0.5, 1, 0.5, 1] }]);
+          source.environment = { ...SKY, stops: all, glow: lobe, rotationDeg, cameraStrength: 0.7 };
+          const view = cameraAt([1.1, 0.7, 2.1], [0, 0.6, 0], 70);
+          const lens = { ...view.lens, kind: 'orthographic' as const, ymag: 1.2 };
+          await compare(source, {}, parallel ? { ...view, lens } : view);
+        },
+      ),
+      { numRuns: 40 },
+    );
+  });
+});
+
 describe('rows of a tile', () => {
   it.each([16, 17, 18, 19, 63, 64, 65, 130])('end where the picture does, %s pixels wide', async (width) => {
     const source = furniture([MATTE, { ...MATTE, transmission: 1, baseColor: [0.5, 1, 0.5, 1] }]);
@@ -125,19 +206,20 @@ describe('rows of a tile', () => {
     await compare(source, { 'output.width': width });
   });
 
-  it('do not depend on what stands beside a pixel', async () => {
+  it.each(['alone', 'in shadow'])('do not depend on what stands beside a pixel, %s', async (where) => {
     // the same surface alone and with glass before parts of it: where there is none it is the same to the bit
-    const alone = furniture([MATTE]);
+    const alone = furniture([{ ...MATTE, roughness: 0.6 }, MATTE, { ...DEFAULT_MATERIAL, roughness: 0.3 }]);
     alone.environment = environment(1);
     addNode(alone, {
-      light: alone.lights.push(light('point', 6, { castsShadow: false })) - 1,
+      light: alone.lights.push(light('point', 6, { castsShadow: where === 'in shadow' })) - 1,
       translation: [0.5, 1.6, 1],
     });
-    const pane: PrimitiveSource = { ...quad(0.6, 0.9, 1) };
+    const values = { 'shadows.glass': false, 'shadows.filter': 'pcf', 'shadows.taps': 3, 'shadows.radius': 1.5 };
+    const pane: PrimitiveSource = { ...quad(0.6, 0.9, alone.materials.length) };
     const behind = structuredClone(alone);
     behind.materials.push({ ...DEFAULT_MATERIAL, name: 'pane', transmission: 1, doubleSided: true });
     behind.meshes[0].primitives.push(pane);
-    const [a, b] = [await draw(alone, {}, true), await draw(behind, {}, true)];
+    const [a, b] = [await draw(alone, values, true), await draw(behind, values, true)];
     let [same, covered] = [0, 0];
     for (let i = 0; i < WIDTH * HEIGHT; i++) {
       if (b.overlaid[i] !== 0) {

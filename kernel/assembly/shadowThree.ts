@@ -2,7 +2,7 @@
  * The box filter of up to 3 × 3 comparisons, no farther apart than texels: four texels in each of four rows hold them all.
  * Each is compared once and counts for all comparisons that fall into it. Twin: core/shadows/readShadow.
  */
-import { add, all, firstHalves, firstTwo, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul, over, sub } from './four';
+import { add, all, firstHalves, firstTwo, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul, over, pick, sub } from './four';
 import { BLOCK_OFFSET, OFFSET } from './lightRecord';
 import { blocks, depths } from './shadowMaps';
 
@@ -96,7 +96,9 @@ export function filteredThree(
     add(firstHalves(left0, left1), lastHalves(left0, left1)),
     add(firstHalves(right0, right1), lastHalves(right0, right1)),
   );
-  narrowLit = mul(sum, all(1 / <f32>(taps * taps)));
+  const lit = mul(sum, all(1 / <f32>(taps * taps)));
+  // all that passes is one, as where blocks say so: a place may not depend on those beside it
+  narrowLit = pick(f32x4.gt(lit, all(0.9999995)), all(1), lit);
   return left;
 }
 
