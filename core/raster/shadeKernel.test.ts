@@ -18,6 +18,7 @@ import {
   type SceneSource,
   type TextureUse,
 } from '../scene/source';
+import { SUM_LIT, SUMS } from './shadeTile';
 import { addDrawnLight, ANY_IMAGE, anyLight, anyMaterial, furniture, share, triple, within } from '../testing/anything';
 import { addNode, cameraAt, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
 
@@ -94,6 +95,27 @@ describe('lights of any kind', () => {
       }),
       { numRuns: 25 },
     );
+  });
+});
+
+describe('filtered shadows', () => {
+  it.each([2, 3])('of %s comparisons pass all light, to the bit, where nothing is in the way', async (taps) => {
+    const source = furniture([MATTE]);
+    addNode(source, {
+      light: source.lights.push(light('point', 6, { castsShadow: true })) - 1,
+      translation: [0.5, 1.6, 1],
+    });
+    const values = { 'shadows.filter': 'pcf', 'shadows.taps': taps, 'shadows.radius': taps / 2 - 0.23 };
+    const { sums, objectId } = await draw(source, values, true);
+    let [whole, nearly] = [0, 0];
+    for (let i = 0; i < WIDTH * HEIGHT; i++) {
+      if (objectId[i] === 0) continue;
+      const lit = sums[i * SUMS + SUM_LIT];
+      if (lit === 1) whole++;
+      else if (lit > 0.99999) nearly++;
+    }
+    expect(whole).toBeGreaterThan(500);
+    expect(nearly).toBe(0);
   });
 });
 
