@@ -2,7 +2,7 @@
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import type { CompiledScene } from '../scene/compiled';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget, type FaceRule } from './binTriangles';
-import { evenTint, hasPicture } from './cutout';
+import { dimmingOf, evenTint, hasPicture } from './cutout';
 import { TILE_SIDE, type PixelBox, type Tile } from './tile';
 
 /** Texels across the square that the depths of shadow maps are drawn in. */
@@ -18,7 +18,7 @@ const LEFT = DEPTHS + DEPTH_SIDE * DEPTH_SIDE * 4 + 16;
 const READY = LEFT + CHUNK_TRIANGLES * 4;
 const TINTS = READY + 256 * 64;
 /** Bytes that a material takes behind the start of its tints: those, its kind and its face rule. */
-const MATERIAL_BYTES = 4 * 4 + 1 + 1;
+const MATERIAL_BYTES = 4 * 2 + 1 + 1;
 
 /** Bytes that each thread needs for itself. */
 export function coverageScratchBytes(materials: number): number {
@@ -51,8 +51,8 @@ export class CoverageKernel {
   private readonly kinds: Uint8Array;
   private readonly rules: Uint8Array;
   private readonly matrix: Float64Array;
-  /** What each material lets through, rgb and a one; −1 where that is not even. */
-  private readonly tints: Float32Array;
+  /** What each material lets through, rgb and a one, as `dimmingOf` has it; −1 where that is not even. */
+  private readonly tints: Int16Array;
   private readonly ready: number;
   private inUse: Uint8Array | null = null;
 
@@ -75,15 +75,14 @@ export class CoverageKernel {
     this.left = new Int32Array(buffer, at + LEFT, CHUNK_TRIANGLES);
     this.ready = at + READY;
     const { length: materials } = scene.meta.materials;
-    this.tints = new Float32Array(buffer, at + TINTS, materials * 4);
-    const kinds = TINTS + materials * 4 * 4;
+    this.tints = new Int16Array(buffer, at + TINTS, materials * 4);
+    const kinds = TINTS + materials * 4 * 2;
     this.kinds = scratch.subarray(kinds, kinds + materials);
     this.rules = scratch.subarray(kinds + materials, kinds + 2 * materials);
     const tint = new Float64Array(3);
     for (let m = 0; m < materials; m++) {
-      if (hasPicture(scene, m)) tint.fill(-1);
-      else evenTint(scene, m, tint);
-      this.tints.set([...tint, 1], m * 4);
+      evenTint(scene, m, tint);
+      this.tints.set(hasPicture(scene, m) ? [-1, -1, -1, -1] : [...tint, 1].map(dimmingOf), m * 4);
     }
   }
 

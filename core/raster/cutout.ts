@@ -61,6 +61,11 @@ export function evenTint({ materials }: CompiledScene, material: number, out: Fl
   }
 }
 
+/** A share of light as the texels of maps are dimmed by it: in steps of 1/32768, all of it a step less. */
+export function dimmingOf(share: number): number {
+  return Math.round(Math.min(1, Math.max(0, share)) * 32767);
+}
+
 export function hasPicture({ materials }: CompiledScene, material: number): boolean {
   return materials[material * MATERIAL_STRIDE + M_SLOT] >= 0;
 }

@@ -4,7 +4,7 @@
  */
 import { DEPTH_SHIFT, DEPTH_SIDE, fillBox, type CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
-import { cutoutLod, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
+import { cutoutLod, dimmingOf, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
 import { EDGES, ownsEdge, startTriangle } from '../raster/edges';
 import type { PixelBox } from '../raster/tile';
 import type { CompiledScene } from '../scene/compiled';
@@ -45,6 +45,7 @@ const edges = new Float32Array(EDGES);
 /** The depths of the tile that plain loops draw. */
 const ownDepths = new Float32Array(DEPTH_SIDE * DEPTH_SIDE);
 const tint = new Float64Array(3);
+const dims = new Int16Array(3);
 /** How a triangle casts: not at all, as a solid, by its cut-out, as coloured glass. */
 export const CAST_NONE = 0;
 export const CAST_SOLID = 1;
@@ -283,25 +284,31 @@ function drawGlass(
   stride: number,
 ): void {
   if (!startTriangle(clip, scene.triangles, boxes, t, tile, edges, span)) return;
-  if (even) evenTint(scene, scene.triangleMaterial[t], tint);
+  if (even) {
+    evenTint(scene, scene.triangleMaterial[t], tint);
+    dims.set(tint.map(dimmingOf));
+  }
   const lod = even ? 0 : cutoutLod(scene, edges, t, (span.x0 + span.x1) / 2, (span.y0 + span.y1) / 2);
   for (let y = span.y0; y < span.y1; y++) {
     for (let x = span.x0, i = (tile.y0 + y) * stride + tile.x0 + span.x0; x < span.x1; x++, i++) {
       if (!inside(x + 0.5, y + 0.5) || at.z <= map[i]) continue;
       if (at.z > depth[i]) depth[i] = at.z;
-      if (!even) tintAt(scene, t, at.e0, at.e1, at.e2, lod, tint);
+      if (!even) {
+        tintAt(scene, t, at.e0, at.e1, at.e2, lod, tint);
+        for (let c = 0; c < 3; c++) dims[c] = dimmingOf(tint[c]);
+      }
       const was = colour[i];
-      const r = dimmed(was & 255, tint[0]);
-      const g = dimmed((was >> 8) & 255, tint[1]);
-      const b = dimmed((was >> 16) & 255, tint[2]);
+      const r = dimmed(was & 255, dims[0]);
+      const g = dimmed((was >> 8) & 255, dims[1]);
+      const b = dimmed((was >> 16) & 255, dims[2]);
       colour[i] = r | (g << 8) | (b << 16);
     }
   }
 }
 
-/** A code of eight bits times a share, rounded: in 32-bit floats, as the compiled loops do. */
+/** A code of eight bits dimmed, rounded. @param share see `dimmingOf` */
 function dimmed(code: number, share: number): number {
-  return Math.fround(Math.fround(code * Math.fround(share)) + 0.5) | 0;
+  return (code * share + 16384) >> 15;
 }
 
 /** What of a triangle's box lies in the tile. */

@@ -30,10 +30,10 @@ let layerCount: usize = 0;
 let layerDepth: usize = 0;
 let layerTriangle: usize = 0;
 let layerLimit: i32 = 0;
-/** Where sheets of glass go, and what they let through: see `drawSheets`. */
+/** Where sheets of glass go, and what they let through, in 1/32768, twice: see `drawSheets`. */
 let sheetDepth: usize = 0;
 let sheetColour: usize = 0;
-let tint: v128 = f32x4.splat(0);
+let tint: v128 = i16x8.splat(0);
 
 /** @param ready_ room for READY triangles */
 export function bindCoverage(clip_: usize, boxes_: usize, kinds_: usize, ready_: usize): void {
@@ -534,8 +534,8 @@ function rounded(z: v128, codes: v128, step: v128): v128 {
  * Lets every sheet of evenly tinted glass of a list that lies before the nearest solid surface colour the light; other
  * sheets are left to the caller. The order does not matter but for rounding, so they come after these in both twins.
  * @param glass what `kinds` holds for them
- * @param tints rgb and a one for each material: what a triangle with white corners lets through, below 0 when that is not
- *   even
+ * @param tints rgb and a one for each material, in 1/32768: what a triangle with white corners lets through, below 0 when
+ *   that is not even
  * @returns how many sheets are left
  */
 export function drawSheets(
@@ -561,9 +561,9 @@ export function drawSheets(
     const t = load<i32>(list + (<usize>k << 2));
     const material = <usize>load<u16>(triangleMaterial + (<usize>t << 1));
     if (<i32>load<u8>(kinds + material) != glass) continue;
-    tint = v128.load(tints + (material << 4));
+    tint = v128.load64_splat(tints + (material << 3));
     if (!makeReady(t, x0, y0, x1, y1, ready)) continue;
-    if (f32x4.extract_lane(tint, 0) < 0 || !whiteCorners(t)) {
+    if (i16x8.extract_lane_s(tint, 0) < 0 || !whiteCorners(t)) {
       store<i32>(left + (<usize>others << 2), t);
       others++;
     } else cover(SHEET, ready, map + corner, 0, stride, x1 - x0, 0.5, 0.5);
@@ -599,21 +599,7 @@ function colour(at: usize, count: i32, before: v128, z: v128): void {
   const nearest = loadSome(sheetDepth + at, count);
   storeSome(sheetDepth + at, count, pick(f32x4.gt(v128.and(z, before), nearest), z, nearest));
   const was = loadSome(sheetColour + at, count);
-  const high = v128.shuffle<i64>(was, was, 1, 1);
-  const tinted4 = v128.shuffle<i64>(tinted(was, tint), tinted(high, tint), 0, 2);
-  storeSome(sheetColour + at, count, pick(before, tinted4, was));
-}
-
-/** The colours of two texels, four bytes each, times a tint. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function tinted(colours: v128, tint: v128): v128 {
-  const codes = i16x8.extend_low_i8x16_u(colours);
-  const half = f32x4.splat(0.5);
-  const one = f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(codes));
-  const two = f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(codes));
-  const first = i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(one, tint), half));
-  const second = i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(two, tint), half));
-  const both = i16x8.narrow_i32x4_u(first, second);
-  return i8x16.narrow_i16x8_u(both, both);
+  const first = i16x8.q15mulr_sat_s(i16x8.extend_low_i8x16_u(was), tint);
+  const second = i16x8.q15mulr_sat_s(i16x8.extend_high_i8x16_u(was), tint);
+  storeSome(sheetColour + at, count, pick(before, i8x16.narrow_i16x8_u(first, second), was));
 }

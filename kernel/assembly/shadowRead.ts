@@ -529,18 +529,17 @@ function glassAround(view: usize, n: i32, u: v128, v: v128): void {
 function throughGlass(at: usize): bool {
   const depth = load<f32>(at, 32);
   const a = <usize>load<u32>(at, GLASS);
-  const b = a + <usize>load<u32>(at, GLASS_RIGHT);
+  const right = <usize>load<u32>(at, GLASS_RIGHT);
   const below = <usize>load<u32>(at, GLASS_BELOW);
-  const behindA = load<f32>(glassDepth + a) > depth;
-  const behindB = load<f32>(glassDepth + b) > depth;
-  const behindC = load<f32>(glassDepth + a + below) > depth;
-  const behindD = load<f32>(glassDepth + b + below) > depth;
-  if (!(behindA || behindB || behindC || behindD)) return false;
+  const behind = f32x4.gt(around(glassDepth + a, right, below), all(depth));
+  if (!v128.any_true(behind)) return false;
+  // what is not behind glass is white
+  const tints = pick(behind, around(glassTint + a, right, below), i32x4.splat(0xffffff));
+  const top = i16x8.extend_low_i8x16_u(tints);
+  const bottom = i16x8.extend_high_i8x16_u(tints);
   const fx = allAt(at + GLASS_FX);
   const fy = allAt(at + GLASS_FY);
-  const top = mix(tintOf(behindA, a), tintOf(behindB, b), fx);
-  const bottom = mix(tintOf(behindC, a + below), tintOf(behindD, b + below), fx);
-  const passed = mul(mix(top, bottom, fy), all(1 / 255.0));
+  const passed = mul(mix(mix(firstTint(top), secondTint(top), fx), mix(firstTint(bottom), secondTint(bottom), fx), fy), all(1 / 255.0));
   const lit = load<f32>(at, 48);
   store<f32>(at, lit * f32x4.extract_lane(passed, 0), 48);
   store<f32>(at, lit * f32x4.extract_lane(passed, 1), 64);
@@ -548,11 +547,22 @@ function throughGlass(at: usize): bool {
   return true;
 }
 
-/** What a texel of glass lets through, 0 … 255. */
+/** Four texels, line by line. @param right, below bytes to the next ones, 0 on the border */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function tintOf(behind: bool, at: usize): v128 {
-  const colour: u32 = behind ? load<u32>(glassTint + at) : 0xffffff;
-  const codes = i32x4.splat(<i32>colour);
-  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(codes)));
+function around(at: usize, right: usize, below: usize): v128 {
+  if (right != 0) return v128.load64_lane(at + below, v128.load64_zero(at), 1);
+  return v128.shuffle<i32>(v128.load32_splat(at), v128.load32_splat(at + below), 0, 0, 4, 4);
+}
+
+/** What the first and the second of two texels let through, 0 … 255. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function firstTint(codes: v128): v128 {
+  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(codes));
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function secondTint(codes: v128): v128 {
+  return f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(codes));
 }
