@@ -2,7 +2,7 @@
  * The box filter of up to 3 × 3 comparisons, no farther apart than texels: four texels in each of four rows hold them all.
  * Each is compared once and counts for all comparisons that fall into it. Twin: core/shadows/readShadow.
  */
-import { add, all, firstHalves, firstTwo, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul, over, pick, sub } from './four';
+import { add, all, firstHalves, firstTwo, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul, pick, sub } from './four';
 import { BLOCK_OFFSET, OFFSET } from './lightRecord';
 import { blocks, depths } from './shadowMaps';
 
@@ -26,7 +26,8 @@ function at(behind: v128, texel: f32, weight: v128): v128 {
 function spread(place: v128, taps: i32, spacing: f32): void {
   const one = all(1);
   const step = all(spacing);
-  const start = sub(over(place, step), all(<f32>taps * 0.5));
+  // the filter slides: it does not matter on which side of a comparison's border rounding puts a place
+  const start = sub(mul(place, all(1 / spacing)), all(<f32>taps * 0.5));
   const k = f32x4.floor(start);
   const share = sub(start, k);
   const middle = add(k, all(0.5));

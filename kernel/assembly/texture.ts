@@ -1,6 +1,6 @@
 /** Trilinear texture look-up, all four channels at once. Twin: core/scene/textureTable. */
 import { f, linearTable, srgbTable, texels, textureBias, textures, whole } from './scenery';
-import { add, all, mul } from './four';
+import { add, all, mul, over } from './four';
 
 /** Bytes of a texture's record. */
 const TEXTURE: usize = 196;
@@ -82,7 +82,7 @@ function roughLog2(x: f64): f64 {
 /** @param table the texture's record */
 function sampleTexture(table: usize, u: f64, v: f64, lod: f64): void {
   const levels = load<i32>(table);
-  const lut = load<i32>(table, 12) == 1 ? srgbTable : linearTable;
+  const srgb = load<i32>(table, 12) == 1;
   if (!(lod > 0)) lod = 0;
   if (lod > <f64>(levels - 1)) lod = <f64>(levels - 1);
   const base = <i32>lod;
@@ -90,23 +90,33 @@ function sampleTexture(table: usize, u: f64, v: f64, lod: f64): void {
   const s = wrapCoordinate(u, load<i32>(table, 4));
   const t = wrapCoordinate(v, load<i32>(table, 8));
   texel = all(0);
-  addBilinear(table, base, s, t, lut, 1 - far);
-  if (far > 0) addBilinear(table, base + 1, s, t, lut, far);
+  addBilinear(table, base, s, t, srgb, 1 - far);
+  if (far > 0) addBilinear(table, base + 1, s, t, srgb, far);
 }
 
-/** One texel of eight bits a channel, times a weight. */
+/** One texel of eight sRGB bits a channel, times a weight. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function weighed(p: usize, lut: usize, weight: f64): v128 {
-  let four = v128.load32_zero(lut + (<usize>load<u8>(p) << 2));
-  four = v128.load32_lane(lut + (<usize>load<u8>(p, 1) << 2), four, 1);
-  four = v128.load32_lane(lut + (<usize>load<u8>(p, 2) << 2), four, 2);
+function bent(p: usize, weight: f64): v128 {
+  let four = v128.load32_zero(srgbTable + (<usize>load<u8>(p) << 2));
+  four = v128.load32_lane(srgbTable + (<usize>load<u8>(p, 1) << 2), four, 1);
+  four = v128.load32_lane(srgbTable + (<usize>load<u8>(p, 2) << 2), four, 2);
   // alpha is linear always
   four = v128.load32_lane(linearTable + (<usize>(255 - load<u8>(p, 3)) << 2), four, 3);
   return mul(four, all(<f32>weight));
 }
 
-function addBilinear(table: usize, level: i32, s: f64, t: f64, lut: usize, weight: f64): void {
+/** One texel of eight linear bits a channel, 0 … 255, times a weight. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function straight(p: usize, weight: f64): v128 {
+  // all bits of alpha turned: what it lacks
+  const codes = v128.xor(v128.load32_zero(p), i32x4.splat(-16777216));
+  const four = f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(codes)));
+  return mul(four, all(<f32>weight));
+}
+
+function addBilinear(table: usize, level: i32, s: f64, t: f64, srgb: bool, weight: f64): void {
   const l = table + 16 + <usize>level * 12;
   const offset = load<i32>(l);
   const w = load<i32>(l, 4);
@@ -134,13 +144,13 @@ function addBilinear(table: usize, level: i32, s: f64, t: f64, lut: usize, weigh
   const k10 = fx * weight - k11;
   const k01 = fy * weight - k11;
   const k00 = weight - k10 - k01 - k11;
-  texel = add(
-    texel,
-    add(
-      add(weighed(p00, lut, k00), weighed(p10, lut, k10)),
-      add(weighed(p01, lut, k01), weighed(p11, lut, k11)),
-    ),
-  );
+  if (srgb) {
+    texel = add(texel, add(add(bent(p00, k00), bent(p10, k10)), add(bent(p01, k01), bent(p11, k11))));
+  } else {
+    const sum = add(add(straight(p00, k00), straight(p10, k10)), add(straight(p01, k01), straight(p11, k11)));
+    // divided, so that 255 is one
+    texel = add(texel, over(sum, all(255)));
+  }
 }
 
 /** Brings a coordinate into [0, 1] by the wrap mode (0 repeat, 1 mirror, 2 clamp). */
