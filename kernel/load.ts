@@ -258,7 +258,16 @@ export interface KernelExports {
     x1: number,
     y1: number,
   ): void;
-  gatherBeauty(sums: number, scale: number, beauty: number, from: number, to: number): void;
+  gatherBeauty(
+    sums: number,
+    scale: number,
+    beauty: number,
+    width: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+  ): void;
   encodeRows(
     beauty: number,
     display: number,

@@ -3,6 +3,7 @@ import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import { glowAt } from '../film/bloom';
 import { CODES, displayCode, ditherNoise, neutralTone, type ToneCurve } from '../film/tone';
 import { SUMS } from '../raster/shadeTile';
+import type { PixelBox } from '../raster/tile';
 import type { RayFrame } from '../scene/camera';
 
 export interface DevelopInput {
@@ -41,17 +42,15 @@ export function developKernel(memory: WebAssembly.Memory, codes: Float32Array): 
   return { loops: bindKernel(memory), codes };
 }
 
-/** As `developRows`, by the compiled loops. */
-export function developRowsQuickly(
-  { loops, codes }: DevelopKernel,
-  input: DevelopInput,
-  part: 'gather' | 'encode',
-  from: number,
-  to: number,
-): void {
+/** As `gatherBeauty`, by the compiled loops. */
+export function gatherQuickly({ loops }: DevelopKernel, input: DevelopInput, { x0, y0, x1, y1 }: PixelBox): void {
+  const { width, sums, beauty } = input;
+  loops.gatherBeauty(sums.byteOffset, input.scale, beauty.byteOffset, width, x0, y0, x1, y1);
+}
+
+/** As `encodeRows`, by the compiled loops. */
+export function encodeQuickly({ loops, codes }: DevelopKernel, input: DevelopInput, from: number, to: number): void {
   const { width, height, beauty, rays } = input;
-  if (part === 'gather')
-    return loops.gatherBeauty(input.sums.byteOffset, input.scale, beauty.byteOffset, from * width, to * width);
   loops.encodeRows(
     beauty.byteOffset,
     input.display.byteOffset,
@@ -69,22 +68,26 @@ export function developRowsQuickly(
   );
 }
 
-/** `gather` sums the layers into `beauty`; `encode`, once the glow stands, writes `display`. */
-export function developRows(input: DevelopInput, part: 'gather' | 'encode', from: number, to: number): void {
-  if (part === 'gather') gatherBeauty(input.sums, input.scale, input.beauty, from * input.width, to * input.width);
-  else for (let y = from; y < to; y++) encodeRow(input, y);
+/** Writes `display`, once beauty and its glow stand. */
+export function encodeRows(input: DevelopInput, from: number, to: number): void {
+  for (let y = from; y < to; y++) encodeRow(input, y);
 }
 
 const { fround } = Math;
 
 /** Beauty is the sum of direct, bounce, reflection and emission, in this order and in 32-bit floats, as its layers are. */
-export function gatherBeauty(sums: Float32Array, scale: number, beauty: Float32Array, from: number, to: number): void {
+export function gatherBeauty(
+  { sums, scale, beauty, width }: Pick<DevelopInput, 'sums' | 'scale' | 'beauty' | 'width'>,
+  { x0, y0, x1, y1 }: PixelBox,
+): void {
   const factor = fround(scale);
-  for (let i = from; i < to; i++) {
-    const o = i * SUMS;
-    for (let c = 0; c < 3; c++) {
-      const lit = fround(fround(sums[o + c] + sums[o + 3 + c]) + sums[o + 6 + c]);
-      beauty[i * 3 + c] = fround(lit + sums[o + 9 + c]) * factor;
+  for (let y = y0; y < y1; y++) {
+    for (let i = y * width + x0, end = y * width + x1; i < end; i++) {
+      const o = i * SUMS;
+      for (let c = 0; c < 3; c++) {
+        const lit = fround(fround(sums[o + c] + sums[o + 3 + c]) + sums[o + 6 + c]);
+        beauty[i * 3 + c] = fround(lit + sums[o + 9 + c]) * factor;
+      }
     }
   }
 }

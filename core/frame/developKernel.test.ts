@@ -2,8 +2,9 @@ import fc from 'fast-check';
 import { createKernelMemory } from '@daxel/kernel/load';
 import { describe, expect, it } from 'vitest';
 import { CODES } from '../film/tone';
+import { SUMS } from '../raster/shadeTile';
 import type { RayFrame } from '../scene/camera';
-import { developKernel, developRows, developRowsQuickly, type DevelopInput } from './develop';
+import { developKernel, encodeQuickly, encodeRows, gatherBeauty, gatherQuickly, type DevelopInput } from './develop';
 
 /** Light of every size, and what is none. */
 const light = fc.oneof(
@@ -58,10 +59,10 @@ describe('compiled developing', () => {
         input.beauty.set(beauty);
         input.glow.set(glow);
         input.display.fill(77);
-        developRowsQuickly(kernel, input, 'encode', 0, height);
+        encodeQuickly(kernel, input, 0, height);
         const ours = [...input.display];
         const twin = { ...input, display: new Uint8Array(count * 4) };
-        developRows(twin, 'encode', 0, height);
+        encodeRows(twin, 0, height);
         // nothing is written behind the picture
         expect(ours.slice(count * 4)).toEqual(Array(16).fill(77));
         for (let i = 0; i < count * 4; i++) {
@@ -77,5 +78,34 @@ describe('compiled developing', () => {
     );
     expect(codes).toBeGreaterThan(10_000);
     expect(other / codes).toBeLessThan(1e-3);
+  });
+
+  it('takes the layers of any box together to the bits of its plain twin, and nothing beside it', () => {
+    const memory = createKernelMemory(1 << 20)!;
+    const kernel = developKernel(memory, new Float32Array(memory.buffer, 1024, CODES.length));
+    const [width, height] = [11, 7];
+    const sums = new Float32Array(memory.buffer, 1 << 15, width * height * SUMS);
+    const beauty = new Float32Array(memory.buffer, 1 << 16, width * height * 3);
+    const side = (n: number) => fc.tuple(fc.integer({ min: 0, max: n }), fc.integer({ min: 0, max: n }));
+    fc.assert(
+      fc.property(fc.array(light, { minLength: 50, maxLength: 50 }), side(width), side(height), (numbers, xs, ys) => {
+        sums.forEach((_, i) => (sums[i] = numbers[(i * 7) % 50]));
+        const [x0, x1] = xs.sort((a, b) => a - b);
+        const [y0, y1] = ys.sort((a, b) => a - b);
+        const box = { x0, y0, x1, y1 };
+        const input = { sums, beauty, width, scale: 1 / 3 } as unknown as DevelopInput;
+        beauty.fill(5);
+        gatherQuickly(kernel, input, box);
+        const twin = new Float32Array(beauty.length).fill(5);
+        gatherBeauty({ ...input, beauty: twin }, box);
+        expect([...beauty]).toEqual([...twin]);
+        const inside = (i: number): boolean => {
+          const [x, y] = [i % width, Math.floor(i / width)];
+          return x >= x0 && x < x1 && y >= y0 && y < y1;
+        };
+        for (let i = 0; i < width * height; i++) if (!inside(i)) expect(twin[i * 3]).toBe(5);
+      }),
+      { numRuns: 100 },
+    );
   });
 });

@@ -77,7 +77,7 @@ function readLayer(frame: FrameViews, samples: number, exposureEv: number, name:
   switch (name) {
     case 'beauty': {
       const rgb = new Float32Array(pixels * 3);
-      gatherBeauty(frame.sums, scale, rgb, 0, pixels);
+      gatherBeauty({ sums: frame.sums, scale, beauty: rgb, width: pixels }, { x0: 0, y0: 0, x1: pixels, y1: 1 });
       const data = new Float32Array(pixels * 4);
       for (let i = 0; i < pixels; i++) {
         data.set(rgb.subarray(i * 3, i * 3 + 3), i * 4);

@@ -6,7 +6,7 @@ import { binChunk, type BinTarget } from '../raster/binTriangles';
 import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
 import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
 import { shadeTile, SUMS, type ShadeInput } from '../raster/shadeTile';
-import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
+import { createTile, TILE_SHIFT, type PixelBox, type Tile } from '../raster/tile';
 import { transformVertices } from '../raster/transform';
 import type { ViewMode } from '../raster/views';
 import { drawTile, type VisibilityInput } from '../raster/visibility';
@@ -66,8 +66,13 @@ export interface RasterFrameHooks {
   book: (stage: number, from: number) => void;
   /** Puts scene and camera where they are at an instant of the shutter. @returns null when cancelled */
   moveTo: (instant: number) => Moment | null;
-  /** Turns the sums of so many samples into the display picture. @returns false when cancelled */
-  develop: (samples: number, last: boolean) => boolean;
+  /**
+   * Takes the sums of so many samples of a tile together while they are near; null where something else comes before that.
+   * All tiles are wanted then.
+   */
+  gather: ((tile: PixelBox, samples: number) => void) | null;
+  /** Turns the sums of so many samples, or what was gathered of them, into the display picture. @returns false when cancelled */
+  develop: (samples: number, last: boolean, gathered: boolean) => boolean;
   onPicture: (samples: number) => void;
 }
 
@@ -287,7 +292,9 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       const due = shown + Math.min(LARGEST_GROUP, Math.max(1, shown));
       const to = Math.min(last, single ? from + 1 : due);
       if (aperture && !lookFrom(throughLens(moment.camera, aperture, base + from, pixelSeed), plan)) return end(false);
+      const shows = to === due || to === settings.samples;
       for (let round = 0; round < rounds; round++) {
+        const gather = shows && round === rounds - 1 ? hooks.gather : null;
         const first = round * plan.slots;
         const count = Math.min(plan.slots, plan.positions - first);
         const share = count / plan.positions;
@@ -314,12 +321,13 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
             shadeSample(position[0], position[1], share, opening);
             book(stages.samples, t1);
           }
+          gather?.(tile, to);
         };
         if (!team.share(tiles.length, drawSamples, to - from)) return end(false);
       }
       samplesDone = to;
-      if (to < due && to < settings.samples) continue;
-      if (!hooks.develop(to, to === settings.samples)) return end(false);
+      if (!shows) continue;
+      if (!hooks.develop(to, to === settings.samples, hooks.gather !== null)) return end(false);
       shown = to;
       if (team.leads) hooks.onPicture(to);
     }

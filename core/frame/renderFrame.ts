@@ -6,7 +6,7 @@ import { spreadGlow } from '../film/bloom';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
 import { exp2 } from '../math/exact';
 import { hashCombine } from '../math/random';
-import { TILE_SHIFT } from '../raster/tile';
+import { TILE_SHIFT, type PixelBox } from '../raster/tile';
 import type { ViewMode } from '../raster/views';
 import type { ResolvedRecipe } from '../recipe/recipe';
 import { rayFrame, type CameraView } from '../scene/camera';
@@ -19,7 +19,7 @@ import { bvhOf } from '../trace/bvhLayout';
 import type { Checkpoint } from '../trace/checkpoint';
 import { BVH_FITTED, RayKernel, scratchBytes } from '../trace/rayKernel';
 import { PATH_TILE } from '../trace/pathKernel';
-import { developKernel, developRows, developRowsQuickly } from './develop';
+import { developKernel, encodeQuickly, encodeRows, gatherBeauty, gatherQuickly, type DevelopInput } from './develop';
 import { computedRect, scaleRows, scalingOf } from './scaling';
 import {
   computedViews,
@@ -231,6 +231,7 @@ export function renderFrame(
       stages: { geometry: GEOMETRY, shadows: SHADOWS, samples: SAMPLES },
       book,
       moveTo,
+      gather: scaling || accumulation || regions ? null : gatherTile,
       develop,
       onPicture: (n) => hooks.onPicture?.(n),
     },
@@ -322,12 +323,19 @@ export function renderFrame(
     return team.share(blocks, rows(accumulateRows)) && team.share(blocks, rows(keepRows));
   }
 
-  function develop(samples: number, last: boolean): boolean {
-    if (last && !accumulate(samples)) return false;
+  function gatherTile(tile: PixelBox, samples: number): void {
+    const from = hooks.now();
+    const input = developing(samples);
+    if (developer) gatherQuickly(developer, input, tile);
+    else gatherBeauty(input, tile);
+    book(LENS, from);
+  }
+
+  function developing(samples: number): DevelopInput {
     // instruments but the grey one are not exposed: their colours are their meaning
     const picturing = job.view === 'picture' || job.view === 'light';
     const { width, height } = settings;
-    const input = {
+    return {
       width,
       height,
       sums: whole.sums,
@@ -341,28 +349,39 @@ export function renderFrame(
       dither: settings.dither,
       rays: scaling ? rayFrame(job.camera, width, height) : eye,
     };
+  }
+
+  /** @param gathered the tiles stand in `beauty` already */
+  function develop(samples: number, last: boolean, gathered = false): boolean {
+    if (last && !accumulate(samples)) return false;
+    const { width, height } = settings;
+    const input = developing(samples);
     const blocks = Math.ceil(height / ROW_BLOCK);
-    const rows = (part: 'gather' | 'encode') =>
-      timed(LENS, (b) => {
-        const end = Math.min(height, (b + 1) * ROW_BLOCK);
-        if (developer) developRowsQuickly(developer, input, part, b * ROW_BLOCK, end);
-        else developRows(input, part, b * ROW_BLOCK, end);
-      });
+    const rows = (run: (from: number, to: number) => void) =>
+      timed(LENS, (b) => run(b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
+    const gather = rows((y0, y1) => {
+      const box = { x0: 0, y0, x1: width, y1 };
+      if (developer) gatherQuickly(developer, input, box);
+      else gatherBeauty(input, box);
+    });
+    const encode = rows((from, to) => {
+      if (developer) encodeQuickly(developer, input, from, to);
+      else encodeRows(input, from, to);
+    });
     if (scaling) {
       const resize = timed(LENS, (b) => scaleRows(scaling, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
       if (!team.share(blocks, resize)) return false;
     }
     if (input.bloom === 0) {
-      const [gather, encode] = [rows('gather'), rows('encode')];
       return team.share(blocks, (b) => {
-        gather(b);
+        if (!gathered) gather(b);
         encode(b);
       });
     }
     // the glow of a place comes from all others
-    if (!team.share(blocks, rows('gather'))) return false;
+    if (!gathered && !team.share(blocks, gather)) return false;
     const spread = timed(LENS, () => whole.glow.set(spreadGlow(whole.beauty, width, height).rgb));
-    return team.share(1, spread) && team.share(blocks, rows('encode'));
+    return team.share(1, spread) && team.share(blocks, encode);
   }
 }
 

@@ -24,8 +24,22 @@ const DESATURATION: f32 = 0.15;
 const CODE_STEPS: f32 = 2048;
 
 /** Beauty is the sum of direct, bounce, reflection and emission, in this order, times a factor. */
-export function gatherBeauty(sums: usize, scale: f32, beauty: usize, from: i32, to: i32): void {
-  const k = all(scale);
+export function gatherBeauty(
+  sums: usize,
+  scale: f32,
+  beauty: usize,
+  width: i32,
+  x0: i32,
+  y0: i32,
+  x1: i32,
+  y1: i32,
+): void {
+  for (let y = y0; y < y1; y++) gatherRow(sums, all(scale), beauty, y * width + x0, y * width + x1);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function gatherRow(sums: usize, k: v128, beauty: usize, from: i32, to: i32): void {
   for (let i = from; i < to; i++) {
     const o = sums + <usize>i * SUMS;
     const first = v128.load(o);

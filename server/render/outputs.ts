@@ -1,7 +1,7 @@
 /** A finished frame as files. */
 import { deflateSync } from 'node:zlib';
 import { MOTION, readLayers, type Layer } from '@daxel/core/frame/layers';
-import { developRows, displayLinear, type DevelopInput } from '@daxel/core/frame/develop';
+import { gatherBeauty, displayLinear, type DevelopInput } from '@daxel/core/frame/develop';
 import { frameSettings } from '@daxel/core/frame/frameSettings';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { displayCode, ditherNoise } from '@daxel/core/film/tone';
@@ -75,7 +75,7 @@ export function toPng16(input: OutputInput): Uint8Array {
     dither: settings.dither,
     rays: rayFrame(camera, width, height),
   };
-  developRows(develop, 'gather', 0, height);
+  gatherBeauty(develop, { x0: 0, y0: 0, x1: width, y1: height });
   const codes = new Uint16Array(width * height * 3);
   const rgb = new Float64Array(3);
   for (let y = 0; y < height; y++) {
