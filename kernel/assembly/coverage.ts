@@ -1,30 +1,24 @@
 /**
- * Which triangles cover which pixels: the transform, the picture's tiles, and the depth of shadow maps. Four pixels at a
- * time in floats from a tile's corner on, to the bits of the twins: core/raster/visibility, core/shadows/shadowMap.
+ * Which triangles cover which pixels: the picture's tiles, and the depth of shadow maps. Four pixels at a time in floats
+ * from a tile's corner on, to the bits of the twins: core/raster/visibility, core/shadows/shadowMap.
  */
 import { add, all, lane0, lane1, lane2, lane3, mul, over, pick, sub } from './four';
-import { f, triangleMaterial, triangles, whiteCorners } from './scenery';
+import {
+  BOX,
+  DOWN,
+  kinds,
+  makeReady,
+  NUMBER,
+  OFFSET,
+  OPAQUE,
+  READY,
+  ready,
+  READY_BYTES,
+  readyEnd,
+  sortOut,
+} from './ready';
+import { triangleMaterial, whiteCorners } from './scenery';
 
-let clip: usize = 0;
-/** Four 16-bit numbers a triangle: the pixels that it may touch, both ends inclusive. */
-let boxes: usize = 0;
-/** What to do with the triangles of each material, a byte. */
-let kinds: usize = 0;
-
-const OPAQUE: u8 = 0;
-
-/**
- * Triangles that are drawn next, of which is known where they lie: 64 bytes each. Edge functions and depth, a vector for each
- * of a, b and c (see core/raster/edges); then what of the box lies in the tile, four 16-bit numbers from the tile's corner
- * on, and the triangle's number.
- */
-let ready: usize = 0;
-const READY: i32 = 256;
-const READY_BYTES: usize = 64;
-const DOWN: usize = 16;
-const OFFSET: usize = 32;
-const BOX: usize = 48;
-const NUMBER: usize = 56;
 /** Where see-through triangles go: see `drawLayer`. */
 let layerCount: usize = 0;
 let layerDepth: usize = 0;
@@ -34,147 +28,6 @@ let layerLimit: i32 = 0;
 let sheetDepth: usize = 0;
 let sheetColour: usize = 0;
 let tint: v128 = i16x8.splat(0);
-
-/** @param ready_ room for READY triangles */
-export function bindCoverage(clip_: usize, boxes_: usize, kinds_: usize, ready_: usize): void {
-  ready = ready_;
-  clip = clip_;
-  boxes = boxes_;
-  kinds = kinds_;
-}
-
-/** Fills a rectangle of an array of 32-bit numbers. @param stride numbers a row */
-export function fillSquare(array: usize, stride: i32, x0: i32, y0: i32, x1: i32, y1: i32, value: i32): void {
-  const four = i32x4.splat(value);
-  for (let y = y0; y < y1; y++) {
-    const row = array + (<usize>(y * stride) << 2);
-    let x = x0;
-    for (; x + 4 <= x1; x += 4) v128.store(row + (<usize>x << 2), four);
-    for (; x < x1; x++) store<i32>(row + (<usize>x << 2), value);
-  }
-}
-
-/** clip[v] = matrix · (position, 1). @param matrix sixteen doubles, row by row */
-export function transform(matrix: usize, positions: usize, out: usize, from: i32, to: i32): void {
-  const ac0 = pair(matrix, 0);
-  const ac1 = pair(matrix, 8);
-  const ac2 = pair(matrix, 16);
-  const ac3 = pair(matrix, 24);
-  const bd0 = pair(matrix + 64, 0);
-  const bd1 = pair(matrix + 64, 8);
-  const bd2 = pair(matrix + 64, 16);
-  const bd3 = pair(matrix + 64, 24);
-  for (let v = from; v < to; v++) {
-    const p = positions + <usize>v * 12;
-    const x = f64x2.splat(f(p));
-    const y = f64x2.splat(f(p + 4));
-    const z = f64x2.splat(f(p + 8));
-    const xy = f64x2.add(
-      f64x2.add(f64x2.add(f64x2.mul(ac0, x), f64x2.mul(ac1, y)), f64x2.mul(ac2, z)),
-      ac3,
-    );
-    const zw = f64x2.add(
-      f64x2.add(f64x2.add(f64x2.mul(bd0, x), f64x2.mul(bd1, y)), f64x2.mul(bd2, z)),
-      bd3,
-    );
-    const low = f32x4.demote_f64x2_zero(xy);
-    const high = f32x4.demote_f64x2_zero(zw);
-    v128.store(out + (<usize>v << 4), v128.shuffle<i64>(low, high, 0, 2));
-  }
-}
-
-/** One column of two neighbouring rows. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function pair(row: usize, at: usize): v128 {
-  return f64x2.replace_lane(f64x2.splat(load<f64>(row + at)), 1, load<f64>(row + at + 32));
-}
-
-/** Two doubles side by side. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function both(a: f64, b: f64): v128 {
-  return f64x2.replace_lane(f64x2.splat(a), 1, b);
-}
-
-/** Two pairs of doubles as four floats. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function floats(a: v128, b: v128): v128 {
-  return v128.shuffle<i64>(f32x4.demote_f64x2_zero(a), f32x4.demote_f64x2_zero(b), 0, 2);
-}
-
-/**
- * Writes where a triangle lies in the tile x0 … y1 − 1: as `startTriangle` of the twins.
- * @returns whether it leaves anything there; no branch is taken until then, so that many wait for their corners at once
- */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function makeReady(t: i32, x0: i32, y0: i32, x1: i32, y1: i32, to: usize): bool {
-  const box = boxes + (<usize>t << 3);
-  const fromX = max<i32>(<i32>load<i16>(box) - x0, 0);
-  const fromY = max<i32>(<i32>load<i16>(box, 2) - y0, 0);
-  const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1) - x0;
-  const toY = min<i32>(<i32>load<i16>(box, 6) + 1, y1) - y0;
-  store<i16>(to, <i16>fromX, BOX);
-  store<i16>(to, <i16>fromY, BOX + 2);
-  store<i16>(to, <i16>toX, BOX + 4);
-  store<i16>(to, <i16>toY, BOX + 6);
-  store<i32>(to, t, NUMBER);
-  const seen = setEdges(t, <f64>x0, <f64>y0, to);
-  return (i32(fromX < toX) & i32(fromY < toY) & i32(seen)) != 0;
-}
-
-/** @param cornerX, cornerY where the edge functions begin @returns whether the triangle can be seen at all */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function setEdges(t: i32, cornerX: f64, cornerY: f64, to: usize): bool {
-  const corners = triangles + <usize>t * 12;
-  const v0 = clip + (<usize>load<u32>(corners) << 4);
-  const v1 = clip + (<usize>load<u32>(corners, 4) << 4);
-  const v2 = clip + (<usize>load<u32>(corners, 8) << 4);
-  const x0 = f(v0);
-  const y0 = f(v0 + 4);
-  const w0 = f(v0 + 12);
-  const x1 = f(v1);
-  const y1 = f(v1 + 4);
-  const w1 = f(v1 + 12);
-  const x2 = f(v2);
-  const y2 = f(v2 + 4);
-  const w2 = f(v2 + 12);
-  const a0 = y1 * w2 - w1 * y2;
-  const b0 = w1 * x2 - x1 * w2;
-  const c0 = x1 * y2 - y1 * x2;
-  const det = x0 * a0 + y0 * b0 + w0 * c0;
-  const a1 = y2 * w0 - w2 * y0;
-  const b1 = w2 * x0 - x2 * w0;
-  const c1 = x2 * y0 - y2 * x0;
-  const a2 = y0 * w1 - w0 * y1;
-  const b2 = w0 * x1 - x0 * w1;
-  const c2 = x0 * y1 - y0 * x1;
-  const z0 = f(v0 + 8) / det;
-  const z1 = f(v1 + 8) / det;
-  const z2 = f(v2 + 8) / det;
-  const side: f64 = det < 0 ? -1 : 1;
-  const sides = f64x2.splat(side);
-  const lastSide = both(side, 1);
-  const a = f64x2.mul(both(a0, a1), sides);
-  const b = f64x2.mul(both(b0, b1), sides);
-  const c = f64x2.mul(both(c0, c1), sides);
-  const az = f64x2.mul(both(a2, a0 * z0 + a1 * z1 + a2 * z2), lastSide);
-  const bz = f64x2.mul(both(b2, b0 * z0 + b1 * z1 + b2 * z2), lastSide);
-  const cz = f64x2.mul(both(c2, c0 * z0 + c1 * z1 + c2 * z2), lastSide);
-  const x = f64x2.splat(cornerX);
-  const y = f64x2.splat(cornerY);
-  v128.store(to, floats(a, az));
-  v128.store(to, floats(b, bz), DOWN);
-  const offset = floats(
-    f64x2.add(f64x2.add(f64x2.mul(a, x), f64x2.mul(b, y)), c),
-    f64x2.add(f64x2.add(f64x2.mul(az, x), f64x2.mul(bz, y)), cz),
-  );
-  v128.store(to, offset, OFFSET);
-  return det != 0;
-}
 
 /**
  * What the edge functions are at least where a sample belongs to the triangle. One exactly on an edge belongs to it where
@@ -361,34 +214,6 @@ export function drawTriangles(
   return <i32>((others - left) >> 2);
 }
 
-let readyEnd: usize = 0;
-
-/**
- * Makes the triangles of one kind ready.
- * @param count READY at most @param left gets the others @returns the end of those
- */
-function sortOut(
-  list: usize,
-  count: i32,
-  left: usize,
-  kind: u8,
-  x0: i32,
-  y0: i32,
-  x1: i32,
-  y1: i32,
-): usize {
-  let to = ready;
-  for (const end = list + (<usize>count << 2); list < end; list += 4) {
-    const t = load<i32>(list);
-    if (load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != kind) {
-      store<i32>(left, t);
-      left += 4;
-    } else to += makeReady(t, x0, y0, x1, y1, to) ? READY_BYTES : 0;
-  }
-  readyEnd = to;
-  return left;
-}
-
 /**
  * Takes a see-through triangle among the nearest of each pixel of a tile.
  * @param counts, depths, numbers those before what is solid, the nearest first, `limit` at most
@@ -461,73 +286,6 @@ export function drawDepths(
     for (let at = ready; at < readyEnd; at += READY_BYTES) cover(DEPTH, at, depths, 0, stride, 0, 0.5, 0.5);
   }
   return <i32>((others - left) >> 2);
-}
-
-/**
- * Takes the depths of a tile into a map, rounded to its codes (0 for none), and writes the farthest and the nearest of each
- * block of 16 × 16.
- * @param depths of the tile, `pitch` a row
- * @param blocks two floats a block of the whole map
- */
-export function finishDepths(
-  depths: usize,
-  pitch: i32,
-  map: usize,
-  stride: i32,
-  codes: f64,
-  blocks: usize,
-  across: i32,
-  x0: i32,
-  y0: i32,
-  x1: i32,
-  y1: i32,
-): void {
-  const step: f64 = codes > 0 ? 1 / codes : 0;
-  const many = f64x2.splat(codes);
-  const steps = f64x2.splat(step);
-  for (let by = y0; by < y1; by += 16) {
-    for (let bx = x0; bx < x1; bx += 16) {
-      let low = f32x4.splat(Infinity);
-      let high = f32x4.splat(0);
-      const toY = min<i32>(by + 16, y1);
-      const toX = min<i32>(bx + 16, x1);
-      for (let y = by; y < toY; y++) {
-        const from = depths + (<usize>((y - y0) * pitch - x0) << 2);
-        const to = map + (<usize>(y * stride) << 2);
-        let x = bx;
-        for (; x + 4 <= toX; x += 4) {
-          let z = v128.load(from + (<usize>x << 2));
-          if (codes > 0) z = floats(rounded(f64x2.promote_low_f32x4(z), many, steps), rounded(highDoubles(z), many, steps));
-          v128.store(to + (<usize>x << 2), z);
-          low = f32x4.pmin(low, z);
-          high = f32x4.pmax(high, z);
-        }
-        for (; x < toX; x++) {
-          const at = from + (<usize>x << 2);
-          const z: f32 = codes > 0 ? <f32>(floor<f64>(f(at) * codes + 0.5) * step) : load<f32>(at);
-          store<f32>(to + (<usize>x << 2), z);
-          low = f32x4.pmin(low, all(z));
-          high = f32x4.pmax(high, all(z));
-        }
-      }
-      const at = blocks + (<usize>((by >> 4) * across + (bx >> 4)) << 3);
-      store<f32>(at, min(min(f32x4.extract_lane(low, 0), f32x4.extract_lane(low, 1)), min(f32x4.extract_lane(low, 2), f32x4.extract_lane(low, 3))));
-      store<f32>(at, max(max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)), max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3))), 4);
-    }
-  }
-}
-
-/** The third and fourth of four floats. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function highDoubles(z: v128): v128 {
-  return f64x2.promote_low_f32x4(v128.shuffle<i64>(z, z, 1, 1));
-}
-
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function rounded(z: v128, codes: v128, step: v128): v128 {
-  return f64x2.mul(f64x2.floor(f64x2.add(f64x2.mul(z, codes), f64x2.splat(0.5))), step);
 }
 
 /**

@@ -129,3 +129,10 @@ export function lane2(a: v128): v128 {
 export function lane3(a: v128): v128 {
   return v128.shuffle<i32>(a, a, 3, 3, 3, 3);
 }
+
+/** Two pairs of doubles as four floats. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function floats(a: v128, b: v128): v128 {
+  return v128.shuffle<i64>(f32x4.demote_f64x2_zero(a), f32x4.demote_f64x2_zero(b), 0, 2);
+}
