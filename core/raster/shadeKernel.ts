@@ -40,7 +40,7 @@ const AREA = HARMONICS + SH_TERMS * 16;
 const SKY = AREA + 1216;
 const PLAIN = SKY + SKY_NUMBERS * 4;
 const TRIANGLES = PLAIN + 16 * 128;
-const ROW = TRIANGLES + 64 * 256;
+const ROW = TRIANGLES + 512 * 256;
 const LIGHTS = ROW + 20480;
 const FLATS = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 4;
 /** Maps of what is around at one roughness, and those: see kernel/assembly/environment. */

@@ -10,7 +10,7 @@ const MATERIAL_BYTES: usize = 288;
  * edge functions of the second and third corner and the sum of all three, from the tile's corner on: three vectors, what
  * they gain across and down the picture and what they are at the corner.
  */
-const KEPT: i32 = 64;
+const KEPT: i32 = 512;
 const KEPT_SHIFT: usize = 8;
 const KEPT_TRIANGLE: usize = 60;
 /** The true normal on the side that is seen. */
