@@ -268,6 +268,16 @@ export interface KernelExports {
     x1: number,
     y1: number,
   ): void;
+  halveGlow(from: number, width: number, height: number, to: number): void;
+  addGlow(
+    sharp: number,
+    width: number,
+    height: number,
+    wide: number,
+    wideWidth: number,
+    wideHeight: number,
+    share: number,
+  ): void;
   encodeRows(
     beauty: number,
     display: number,

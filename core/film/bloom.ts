@@ -10,16 +10,40 @@ export interface Glow {
   rgb: Float32Array;
 }
 
+/** Share of the wider levels at each. */
+export const WIDER = 0.62;
+const MOST_LEVELS = 7;
+/** Levels of fewer pixels a side are not halved. */
+const LEAST = 5;
+
+/** Size of each level, from the half-size one on, and where it starts when they lie one behind the other: numbers. */
+export function glowLevels(width: number, height: number): { width: number; height: number; at: number }[] {
+  const levels = [];
+  let at = 0;
+  do {
+    width = Math.max(1, width >> 1);
+    height = Math.max(1, height >> 1);
+    levels.push({ width, height, at });
+    at += width * height * 3;
+  } while (levels.length < MOST_LEVELS && Math.min(width, height) >= LEAST);
+  return levels;
+}
+
+/** Numbers of all levels. */
+export function glowNumbers(width: number, height: number): number {
+  const last = glowLevels(width, height).at(-1)!;
+  return last.at + last.width * last.height * 3;
+}
+
 /**
  * @param beauty rgb per pixel
  * @returns the glow at half size; light is conserved up to the borders
  */
 export function spreadGlow(beauty: Float32Array, width: number, height: number): Glow {
-  const levels: Glow[] = [halve({ width, height, rgb: beauty })];
-  while (levels.length < 7 && Math.min(levels[levels.length - 1].width, levels[levels.length - 1].height) > 4)
-    levels.push(halve(levels[levels.length - 1]));
+  let from: Glow = { width, height, rgb: beauty };
+  const levels = glowLevels(width, height).map(() => (from = halve(from)));
   let wide = levels[levels.length - 1];
-  for (let l = levels.length - 2; l >= 0; l--) wide = addDoubled(levels[l], wide, 0.62);
+  for (let l = levels.length - 2; l >= 0; l--) wide = addDoubled(levels[l], wide, WIDER);
   return wide;
 }
 

@@ -1,6 +1,6 @@
 /** From sums of samples to the display picture, by rows. */
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
-import { glowAt } from '../film/bloom';
+import { glowAt, glowLevels, WIDER } from '../film/bloom';
 import { CODES, displayCode, ditherNoise, neutralTone, type ToneCurve } from '../film/tone';
 import { SUMS } from '../raster/shadeTile';
 import type { PixelBox } from '../raster/tile';
@@ -14,7 +14,7 @@ export interface DevelopInput {
   scale: number;
   /** rgb per pixel, scene-linear. */
   beauty: Float32Array;
-  /** rgb per pixel of the half-size glow. */
+  /** rgb per pixel of the half-size glow; behind it there may be room for its wider levels. */
   glow: Float32Array;
   /** rgba per pixel, sRGB codes. */
   display: Uint8Array;
@@ -46,6 +46,26 @@ export function developKernel(memory: WebAssembly.Memory, codes: Float32Array): 
 export function gatherQuickly({ loops }: DevelopKernel, input: DevelopInput, { x0, y0, x1, y1 }: PixelBox): void {
   const { width, sums, beauty } = input;
   loops.gatherBeauty(sums.byteOffset, input.scale, beauty.byteOffset, width, x0, y0, x1, y1);
+}
+
+/** Writes `glow`, as `spreadGlow` has it, by the compiled loops. @param input with room for all levels of its glow */
+export function spreadQuickly(
+  { loops }: DevelopKernel,
+  input: Pick<DevelopInput, 'beauty' | 'glow' | 'width' | 'height'>,
+): void {
+  const levels = glowLevels(input.width, input.height).map((level) => ({
+    ...level,
+    at: input.glow.byteOffset + level.at * 4,
+  }));
+  let from = { width: input.width, height: input.height, at: input.beauty.byteOffset };
+  for (const level of levels) {
+    loops.halveGlow(from.at, from.width, from.height, level.at);
+    from = level;
+  }
+  for (let l = levels.length - 2; l >= 0; l--) {
+    const [sharp, wide] = [levels[l], levels[l + 1]];
+    loops.addGlow(sharp.at, sharp.width, sharp.height, wide.at, wide.width, wide.height, WIDER);
+  }
 }
 
 /** As `encodeRows`, by the compiled loops. */

@@ -1,10 +1,19 @@
 import fc from 'fast-check';
 import { createKernelMemory } from '@daxel/kernel/load';
 import { describe, expect, it } from 'vitest';
+import { glowNumbers, spreadGlow } from '../film/bloom';
 import { CODES } from '../film/tone';
 import { SUMS } from '../raster/shadeTile';
 import type { RayFrame } from '../scene/camera';
-import { developKernel, encodeQuickly, encodeRows, gatherBeauty, gatherQuickly, type DevelopInput } from './develop';
+import {
+  developKernel,
+  encodeQuickly,
+  encodeRows,
+  gatherBeauty,
+  gatherQuickly,
+  spreadQuickly,
+  type DevelopInput,
+} from './develop';
 
 /** Light of every size, and what is none. */
 const light = fc.oneof(
@@ -78,6 +87,30 @@ describe('compiled developing', () => {
     );
     expect(codes).toBeGreaterThan(10_000);
     expect(other / codes).toBeLessThan(1e-3);
+  });
+
+  it('spreads light as its plain twin does, at any size', () => {
+    const memory = createKernelMemory(1 << 21)!;
+    const kernel = developKernel(memory, new Float32Array(memory.buffer, 1024, CODES.length));
+    const side = fc.integer({ min: 1, max: 90 });
+    fc.assert(
+      fc.property(
+        side,
+        side,
+        fc.array(fc.double({ min: 0, max: 50, noNaN: true }), { minLength: 7, maxLength: 40 }),
+        (width, height, numbers) => {
+          const beauty = new Float32Array(memory.buffer, 1 << 16, width * height * 3);
+          const glow = new Float32Array(memory.buffer, 1 << 19, glowNumbers(width, height) + 4).fill(-7);
+          beauty.forEach((_, i) => (beauty[i] = numbers[(i * i) % numbers.length]));
+          spreadQuickly(kernel, { beauty, glow, width, height });
+          const { rgb } = spreadGlow(beauty, width, height);
+          rgb.forEach((v, i) => expect(Math.abs(glow[i] - v)).toBeLessThan(1e-5 * Math.max(1, v)));
+          // what lies behind all levels is not touched
+          expect([...glow.slice(-4)]).toEqual([-7, -7, -7, -7]);
+        },
+      ),
+      { numRuns: 100 },
+    );
   });
 
   it('takes the layers of any box together to the bits of its plain twin, and nothing beside it', () => {

@@ -19,7 +19,15 @@ import { bvhOf } from '../trace/bvhLayout';
 import type { Checkpoint } from '../trace/checkpoint';
 import { BVH_FITTED, RayKernel, scratchBytes } from '../trace/rayKernel';
 import { PATH_TILE } from '../trace/pathKernel';
-import { developKernel, encodeQuickly, encodeRows, gatherBeauty, gatherQuickly, type DevelopInput } from './develop';
+import {
+  developKernel,
+  encodeQuickly,
+  encodeRows,
+  gatherBeauty,
+  gatherQuickly,
+  spreadQuickly,
+  type DevelopInput,
+} from './develop';
 import { computedRect, scaleRows, scalingOf } from './scaling';
 import {
   computedViews,
@@ -380,7 +388,10 @@ export function renderFrame(
     }
     // the glow of a place comes from all others
     if (!gathered && !team.share(blocks, gather)) return false;
-    const spread = timed(LENS, () => whole.glow.set(spreadGlow(whole.beauty, width, height).rgb));
+    const spread = timed(LENS, () => {
+      if (developer) spreadQuickly(developer, input);
+      else whole.glow.set(spreadGlow(whole.beauty, width, height).rgb);
+    });
     return team.share(1, spread) && team.share(blocks, encode);
   }
 }

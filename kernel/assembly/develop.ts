@@ -14,8 +14,8 @@ import {
   pick,
   root,
   sub,
-  three,
 } from './four';
+import { glowAt } from './glow';
 
 /** Bytes of a pixel's sums. */
 const SUMS: usize = 64;
@@ -53,26 +53,6 @@ function gatherRow(sums: usize, k: v128, beauty: usize, from: i32, to: i32): voi
     v128.store64_lane(at, rgb, 0);
     v128.store32_lane(at, rgb, 2, 8);
   }
-}
-
-let glow: usize = 0;
-let glowWidth: i32 = 0;
-let glowHeight: i32 = 0;
-
-/** The glow of one pixel: red, green, blue. */
-function glowAt(u: f32, v: f32): v128 {
-  const x = min<f32>(<f32>(glowWidth - 1), max<f32>(0, u * <f32>glowWidth - 0.5));
-  const y = min<f32>(<f32>(glowHeight - 1), max<f32>(0, v * <f32>glowHeight - 0.5));
-  const x0 = <i32>x;
-  const y0 = <i32>y;
-  const x1 = x0 + 1 < glowWidth ? x0 + 1 : x0;
-  const y1 = y0 + 1 < glowHeight ? y0 + 1 : y0;
-  const a = three(glow + <usize>(y0 * glowWidth + x0) * 12);
-  const b = three(glow + <usize>(y0 * glowWidth + x1) * 12);
-  const c = three(glow + <usize>(y1 * glowWidth + x0) * 12);
-  const d = three(glow + <usize>(y1 * glowWidth + x1) * 12);
-  const k = all(x - <f32>x0);
-  return mix(mix(a, b, k), mix(c, d, k), all(y - <f32>y0));
 }
 
 /** sRGB codes of four linear values, 0 … 255 with fractions. */
@@ -133,7 +113,7 @@ function rounded(linear: v128, codes: usize, dither: bool, bits: v128, from: i32
 
 /**
  * Writes the display codes of rows.
- * @param bloom share of light spread by the lens @param glow_ rgb a pixel of the half-size glow
+ * @param bloom share of light spread by the lens @param glow rgb a pixel of the half-size glow
  * @param vignette 1 for the full falloff @param slope2 square of the tangent of a pixel's width
  * @param neutral 1 for the neutral tone curve @param codes sRGB codes over the root of the linear value
  */
@@ -145,16 +125,15 @@ export function encodeRows(
   from: i32,
   to: i32,
   bloom: f32,
-  glow_: usize,
+  glow: usize,
   vignette: f32,
   slope2: f32,
   neutral: i32,
   dither: i32,
   codes: usize,
 ): void {
-  glow = glow_;
-  glowWidth = max<i32>(1, width >> 1);
-  glowHeight = max<i32>(1, height >> 1);
+  const glowWidth = max<i32>(1, width >> 1);
+  const glowHeight = max<i32>(1, height >> 1);
   const one = all(1);
   for (let y = from; y < to; y++) {
     for (let next = 0; next < width; next += 4) {
@@ -172,10 +151,10 @@ export function encodeRows(
         const v = (<f32>y + 0.5) / <f32>height;
         const u = (<f32>x + 0.5) / <f32>width;
         const step: f32 = 1 / <f32>width;
-        const g0 = glowAt(u, v);
-        const g1 = glowAt(u + step, v);
-        const g2 = glowAt(u + 2 * step, v);
-        const g3 = glowAt(u + 3 * step, v);
+        const g0 = glowAt(glow, glowWidth, glowHeight, u, v);
+        const g1 = glowAt(glow, glowWidth, glowHeight, u + step, v);
+        const g2 = glowAt(glow, glowWidth, glowHeight, u + 2 * step, v);
+        const g3 = glowAt(glow, glowWidth, glowHeight, u + 3 * step, v);
         const share = all(bloom);
         r = mix(r, firstHalves(firstTwo(g0, g1), firstTwo(g2, g3)), share);
         g = mix(g, lastHalves(firstTwo(g0, g1), firstTwo(g2, g3)), share);

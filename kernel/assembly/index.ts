@@ -35,6 +35,7 @@ export { drawDepths, drawLayer, drawSheets, drawTriangles } from './coverage';
 export { fillSquare, finishDepths } from './squares';
 export { transform } from './transform';
 export { encodeRows, gatherBeauty } from './develop';
+export { addGlow, halveGlow } from './glow';
 export { denoiseLevel } from './denoise';
 export { toHalves } from './half';
 export { restoreBytes } from './bytes';
