@@ -5,7 +5,7 @@ import { CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget, type FaceRule } from '.
 import { dimmingOf, evenTint, hasPicture } from './cutout';
 import { TILE_SIDE, type PixelBox, type Tile } from './tile';
 
-/** Texels across the square that the depths of shadow maps are drawn in. */
+/** Texels across the square that the depths of shadow maps are drawn in, and their binary logarithm. */
 export const DEPTH_SHIFT = 7;
 export const DEPTH_SIDE = 1 << DEPTH_SHIFT;
 
@@ -14,7 +14,7 @@ const MATRIX = 0;
 const DEPTHS = 128;
 /** Four depths are read and written at once: three may lie behind the square. */
 const LEFT = DEPTHS + DEPTH_SIDE * DEPTH_SIDE * 4 + 16;
-/** Triangles that are drawn next: see kernel/assembly/coverage. */
+/** Triangles that are drawn next: see kernel/assembly/ready. */
 const READY = LEFT + CHUNK_TRIANGLES * 4;
 const TINTS = READY + 256 * 64;
 /** Bytes that a material takes behind the start of its tints: those, its kind and its face rule. */

@@ -42,8 +42,8 @@ const PLAIN = SKY + SKY_NUMBERS * 4;
 const TRIANGLES = PLAIN + 16 * 128;
 const ROW = TRIANGLES + 512 * 256;
 const LIGHTS = ROW + 20480;
-const FLATS = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 4;
 /** Maps of what is around at one roughness, and those: see kernel/assembly/environment. */
+const FLATS = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 4;
 const TILE = FLATS + 8 * (48 * 48 * 16 + 4);
 /** Where in the row stands the place that `calls.arrive` is asked about: see kernel/assembly/row. */
 const ASKED = 69 * 256 + 64 + 1024;

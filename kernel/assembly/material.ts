@@ -92,7 +92,7 @@ function plainOf(at: usize): usize {
   return to;
 }
 
-/** Writes the materials of the row's fours. @param px0, py place of the row's first pixel */
+/** Writes the materials of the row's fours. @param px0, py place of the row's first pixel in the tile */
 export function materialsOfRow(px0: f32, py: f32): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
