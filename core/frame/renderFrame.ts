@@ -333,10 +333,13 @@ export function renderFrame(
 
   function gatherTile(tile: PixelBox, samples: number): void {
     const from = hooks.now();
-    const input = developing(samples);
-    if (developer) gatherQuickly(developer, input, tile);
-    else gatherBeauty(input, tile);
+    gather(developing(samples), tile);
     book(LENS, from);
+  }
+
+  function gather(input: DevelopInput, box: PixelBox): void {
+    if (developer) gatherQuickly(developer, input, box);
+    else gatherBeauty(input, box);
   }
 
   function developing(samples: number): DevelopInput {
@@ -367,11 +370,7 @@ export function renderFrame(
     const blocks = Math.ceil(height / ROW_BLOCK);
     const rows = (run: (from: number, to: number) => void) =>
       timed(LENS, (b) => run(b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
-    const gather = rows((y0, y1) => {
-      const box = { x0: 0, y0, x1: width, y1 };
-      if (developer) gatherQuickly(developer, input, box);
-      else gatherBeauty(input, box);
-    });
+    const gathering = rows((y0, y1) => gather(input, { x0: 0, y0, x1: width, y1 }));
     const encode = rows((from, to) => {
       if (developer) encodeQuickly(developer, input, from, to);
       else encodeRows(input, from, to);
@@ -382,12 +381,12 @@ export function renderFrame(
     }
     if (input.bloom === 0) {
       return team.share(blocks, (b) => {
-        if (!gathered) gather(b);
+        if (!gathered) gathering(b);
         encode(b);
       });
     }
     // the glow of a place comes from all others
-    if (!gathered && !team.share(blocks, gather)) return false;
+    if (!gathered && !team.share(blocks, gathering)) return false;
     const spread = timed(LENS, () => {
       if (developer) spreadQuickly(developer, input);
       else whole.glow.set(spreadGlow(whole.beauty, width, height).rgb);

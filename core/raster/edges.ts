@@ -62,6 +62,7 @@ export function triangleEdges(clip: Float32Array, triangles: Uint32Array, triang
   return det;
 }
 
+const { fround } = Math;
 const exact = new Float64Array(EDGES);
 
 /**
@@ -115,4 +116,44 @@ export function startTriangle(
 /** A sample exactly on an edge belongs to the triangle for which the edge is a left or a top one. */
 export function ownsEdge(a: number, b: number): boolean {
   return a > 0 || (a === 0 && b > 0);
+}
+
+/** Depth of a triangle at a sample, and numbers proportional to the barycentrics. */
+export interface CoveredPlace {
+  z: number;
+  e0: number;
+  e1: number;
+  e2: number;
+}
+
+/**
+ * Does a triangle cover a sample, an edge counting for one of its two triangles, and does it lie beyond the near plane? Then
+ * `at` says where.
+ * @param edges see `tileEdges` @param px, py 32-bit floats, from the tile's corner on
+ */
+export function covers(edges: Float32Array, px: number, py: number, at: CoveredPlace): boolean {
+  const a0 = edges[0];
+  const b0 = edges[1];
+  const c0 = edges[2];
+  const a1 = edges[3];
+  const b1 = edges[4];
+  const c1 = edges[5];
+  const a2 = edges[6];
+  const b2 = edges[7];
+  const c2 = edges[8];
+  const az = edges[9];
+  const bz = edges[10];
+  const cz = edges[11];
+  const e0 = fround(fround(a0 * px) + fround(fround(b0 * py) + c0));
+  const e1 = fround(fround(a1 * px) + fround(fround(b1 * py) + c1));
+  const e2 = fround(fround(a2 * px) + fround(fround(b2 * py) + c2));
+  if (!(e0 >= 0 && e1 >= 0 && e2 >= 0)) return false;
+  if (e0 === 0 && !ownsEdge(a0, b0)) return false;
+  if (e1 === 0 && !ownsEdge(a1, b1)) return false;
+  if (e2 === 0 && !ownsEdge(a2, b2)) return false;
+  at.z = fround(fround(az * px) + fround(fround(bz * py) + cz));
+  at.e0 = e0;
+  at.e1 = e1;
+  at.e2 = e2;
+  return at.z <= 1;
 }

@@ -7,7 +7,7 @@ import type { CompiledScene } from '../scene/compiled';
 import { CHUNK_ENTRIES, type BinTarget } from './binTriangles';
 import { fillBox, type CoverageKernel } from './coverageKernel';
 import { cutoutLod, passesCutout } from './cutout';
-import { EDGES, ownsEdge, startTriangle } from './edges';
+import { covers, EDGES, ownsEdge, startTriangle } from './edges';
 import { NO_TRIANGLE, TILE_PIXELS, TILE_SHIFT, type PixelBox, type Tile } from './tile';
 
 export const KIND_OPAQUE = 0;
@@ -115,6 +115,7 @@ function rowEnd(r: number, a: number, ox: number, to: number): number {
 
 /** What of a triangle's box lies in the tile. */
 const span: PixelBox = { x0: 0, y0: 0, x1: 0, y1: 0 };
+const at = { z: 0, e0: 0, e1: 0, e2: 0 };
 
 function drawOpaque(input: VisibilityInput, t: number, mask: boolean, ox: number, oy: number, tile: Tile): void {
   if (!startTriangle(input.clip, input.scene.triangles, input.bins.boxes, t, tile, edges, span)) return;
@@ -178,52 +179,29 @@ function drawGlass(input: VisibilityInput, t: number, ox: number, oy: number, ti
   if (!startTriangle(input.clip, input.scene.triangles, input.bins.boxes, t, tile, edges, span)) return;
   const { depth, layerCount, layerDepth, layerTriangle, layerLimit } = tile;
   const { x0, y0, x1, y1 } = span;
-  const a0 = edges[0];
-  const b0 = edges[1];
-  const c0 = edges[2];
-  const a1 = edges[3];
-  const b1 = edges[4];
-  const c1 = edges[5];
-  const a2 = edges[6];
-  const b2 = edges[7];
-  const c2 = edges[8];
-  const az = edges[9];
-  const bz = edges[10];
-  const cz = edges[11];
   const right = fround(ox);
   const down = fround(oy);
   for (let y = y0; y < y1; y++) {
     const py = fround(y + down);
-    const r0 = fround(fround(b0 * py) + c0);
-    const r1 = fround(fround(b1 * py) + c1);
-    const r2 = fround(fround(b2 * py) + c2);
-    const rz = fround(fround(bz * py) + cz);
     for (let x = x0; x < x1; x++) {
-      const px = fround(x + right);
-      const e0 = fround(fround(a0 * px) + r0);
-      const e1 = fround(fround(a1 * px) + r1);
-      const e2 = fround(fround(a2 * px) + r2);
-      if (!(e0 >= 0 && e1 >= 0 && e2 >= 0)) continue;
-      if (e0 === 0 && !ownsEdge(a0, b0)) continue;
-      if (e1 === 0 && !ownsEdge(a1, b1)) continue;
-      if (e2 === 0 && !ownsEdge(a2, b2)) continue;
-      const z = fround(fround(az * px) + rz);
+      if (!covers(edges, fround(x + right), py, at)) continue;
+      const { z } = at;
       const i = (y << TILE_SHIFT) + x;
-      if (!(z > depth[i] && z <= 1)) continue;
+      if (z <= depth[i]) continue;
       let n = layerCount[i];
-      const at = i * layerLimit;
+      const first = i * layerLimit;
       if (n === layerLimit) {
-        if (z <= layerDepth[at + n - 1]) continue;
+        if (z <= layerDepth[first + n - 1]) continue;
         n--;
       }
       let k = n;
-      while (k > 0 && layerDepth[at + k - 1] < z) {
-        layerDepth[at + k] = layerDepth[at + k - 1];
-        layerTriangle[at + k] = layerTriangle[at + k - 1];
+      while (k > 0 && layerDepth[first + k - 1] < z) {
+        layerDepth[first + k] = layerDepth[first + k - 1];
+        layerTriangle[first + k] = layerTriangle[first + k - 1];
         k--;
       }
-      layerDepth[at + k] = z;
-      layerTriangle[at + k] = t;
+      layerDepth[first + k] = z;
+      layerTriangle[first + k] = t;
       layerCount[i] = n + 1;
     }
   }

@@ -5,7 +5,7 @@
 import { DEPTH_SHIFT, DEPTH_SIDE, fillBox, type CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
 import { cutoutLod, dimmingOf, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
-import { EDGES, ownsEdge, startTriangle } from '../raster/edges';
+import { covers, EDGES, startTriangle } from '../raster/edges';
 import type { PixelBox } from '../raster/tile';
 import type { CompiledScene } from '../scene/compiled';
 
@@ -264,7 +264,7 @@ function drawCutout(
   const lod = cutoutLod(scene, edges, t, (span.x0 + span.x1) / 2, (span.y0 + span.y1) / 2);
   for (let y = span.y0; y < span.y1; y++) {
     for (let x = span.x0, i = y * DEPTH_SIDE + span.x0; x < span.x1; x++, i++) {
-      if (!inside(x + 0.5, y + 0.5) || at.z <= depths[i]) continue;
+      if (!covers(edges, x + 0.5, y + 0.5, at) || at.z <= depths[i]) continue;
       if (passesCutout(scene, t, at.e0, at.e1, at.e2, lod)) depths[i] = at.z;
     }
   }
@@ -291,7 +291,7 @@ function drawGlass(
   const lod = even ? 0 : cutoutLod(scene, edges, t, (span.x0 + span.x1) / 2, (span.y0 + span.y1) / 2);
   for (let y = span.y0; y < span.y1; y++) {
     for (let x = span.x0, i = (tile.y0 + y) * stride + tile.x0 + span.x0; x < span.x1; x++, i++) {
-      if (!inside(x + 0.5, y + 0.5) || at.z <= map[i]) continue;
+      if (!covers(edges, x + 0.5, y + 0.5, at) || at.z <= map[i]) continue;
       if (at.z > depth[i]) depth[i] = at.z;
       if (!even) {
         tintAt(scene, t, at.e0, at.e1, at.e2, lod, tint);
@@ -313,33 +313,4 @@ function dimmed(code: number, share: number): number {
 
 /** What of a triangle's box lies in the tile. */
 const span: PixelBox = { x0: 0, y0: 0, x1: 0, y1: 0 };
-/** What `inside` found: depth, and numbers proportional to barycentrics. */
 const at = { z: 0, e0: 0, e1: 0, e2: 0 };
-
-/** Is the texel's middle inside the triangle, an edge counting for one of its two, and not before the light? */
-function inside(px: number, py: number): boolean {
-  const a0 = edges[0];
-  const b0 = edges[1];
-  const c0 = edges[2];
-  const a1 = edges[3];
-  const b1 = edges[4];
-  const c1 = edges[5];
-  const a2 = edges[6];
-  const b2 = edges[7];
-  const c2 = edges[8];
-  const az = edges[9];
-  const bz = edges[10];
-  const cz = edges[11];
-  const e0 = fround(fround(a0 * px) + fround(fround(b0 * py) + c0));
-  const e1 = fround(fround(a1 * px) + fround(fround(b1 * py) + c1));
-  const e2 = fround(fround(a2 * px) + fround(fround(b2 * py) + c2));
-  if (!(e0 >= 0 && e1 >= 0 && e2 >= 0)) return false;
-  if (e0 === 0 && !ownsEdge(a0, b0)) return false;
-  if (e1 === 0 && !ownsEdge(a1, b1)) return false;
-  if (e2 === 0 && !ownsEdge(a2, b2)) return false;
-  at.z = fround(fround(az * px) + fround(fround(bz * py) + cz));
-  at.e0 = e0;
-  at.e1 = e1;
-  at.e2 = e2;
-  return at.z <= 1;
-}

@@ -65,7 +65,7 @@ export function makeReady(t: i32, x0: i32, y0: i32, x1: i32, y1: i32, to: usize)
 /** @param cornerX, cornerY where the edge functions begin @returns whether the triangle can be seen at all */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-export function setEdges(t: i32, cornerX: f64, cornerY: f64, to: usize): bool {
+function setEdges(t: i32, cornerX: f64, cornerY: f64, to: usize): bool {
   const corners = triangles + <usize>t * 12;
   const v0 = clip + (<usize>load<u32>(corners) << 4);
   const v1 = clip + (<usize>load<u32>(corners, 4) << 4);
