@@ -4,10 +4,13 @@ import { MeshBVH, SAH } from 'three-mesh-bvh';
 import { randomStream } from '@daxel/core/math/random';
 import { kernelStructure, plainStructure } from '@daxel/core/testing/rayStructures';
 import type { BvhArrays } from '@daxel/core/trace/bvhLayout';
-import { BVH_STATE, type RayKernel } from '@daxel/core/trace/rayKernel';
+import { alone } from '@daxel/core/trace/bvhBuilder';
+import type { RayKernel } from '@daxel/core/trace/rayKernel';
 import { closestHit, hit, traceRay } from '@daxel/core/trace/traceRay';
 import { nativeTimes } from './native';
+import { createNodePool } from '@daxel/server/render/nodePool';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
+import { frameOf, openField } from './scenes';
 
 const RAYS = 518_400;
 /** Origin and direction. */
@@ -42,13 +45,11 @@ export const rays: Bench = {
     };
     compare(
       `build, ${count} triangles`,
-      await times(1, 7, compiled.build),
+      await times(1, 7, () => void compiled.builder.build(alone)),
       await times(1, 3, plain.build),
       await times(1, 3, () => void new MeshBVH(geometry(), { strategy: SAH })),
     );
-    const state = new Float64Array(BVH_STATE);
-    compiled.move(state);
-    const fit = await times(1, 7, () => compiled.move(state));
+    const fit = await times(1, 7, () => void compiled.builder.move(alone, true));
     rows.push(row('rays', 'fit to vertices that moved', 'build', fit, compiledTimes[0], 'ms'));
     const primary = primaryRays();
     const bounce = bounceRays(plain.bvh, primary);
@@ -69,6 +70,7 @@ export const rays: Bench = {
       await times(0, 1, () => plainAny(plain.bvh, bounce)),
       await times(0, 1, () => theirClosest(theirs, bounce)),
     );
+    rows.push(await builtByTwo());
     const native = nativeTimes(positions, triangles, [
       { rays: primary, anyHit: false },
       { rays: bounce, anyHit: false },
@@ -82,6 +84,22 @@ export const rays: Bench = {
     return rows;
   },
 };
+
+/** A path-traced picture so small that it is little more than its structure, built anew each time. */
+async function builtByTwo(): Promise<BenchRow> {
+  const { buffer } = openField();
+  const settings = { 'samples.method': 'path', 'output.width': 16, 'output.height': 16, 'samples.pixel': 1 };
+  const time = async (threads: number): Promise<number> => {
+    const pool = createNodePool(threads);
+    let n = 0;
+    // a scene that the threads have not met before
+    const result = await medianOf(3, 9, async () => (await frameOf(pool, buffer, `s${n++}`)(settings)).seconds * 1000);
+    pool.terminate();
+    return result;
+  };
+  const [one, two] = [await time(1), await time(2)];
+  return row('rays', 'first traced picture of the open field, 16×16, two threads', 'one thread', two, one, 'ms');
+}
 
 /** A closed room of finely divided walls with turned bodies and thin rods in it: about 200 000 triangles. */
 function room(): { positions: Float32Array; triangles: Uint32Array } {

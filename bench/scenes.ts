@@ -47,13 +47,14 @@ export function openField(): { kit: SceneKit; buffer: SharedArrayBuffer } {
 export function frameOf(
   pool: RenderPool,
   buffer: SharedArrayBuffer,
+  id = 'bench',
 ): (settings: Record<string, SettingValue>) => Promise<RenderedFrame> {
-  const scene = pool.setScene('bench', buffer);
+  const scene = pool.setScene(id, buffer);
   const shot = scene.meta.shots[0];
   const camera = shotCamera(scene, shot, 0);
   return (settings) => {
     const recipe = { ...resolveRecipe({ name: 'bench', draft: {}, final: {} }, 'draft'), ...settings };
-    const request: FrameRequest = { sceneId: 'bench', recipe, camera, timeSeconds: 0, seed: 1 };
+    const request: FrameRequest = { sceneId: id, recipe, camera, timeSeconds: 0, seed: 1 };
     return pool.render(request).promise;
   };
 }

@@ -3,19 +3,25 @@ import { KERNEL_WASM } from './generated/kernelWasm';
 
 /** Addresses are bytes from the start of the memory. See kernel/assembly for what each does. */
 export interface KernelExports {
-  build(
-    count: number,
+  bindStructure(
     positions: number,
     triangles: number,
-    work: number,
+    triangleMaterial: number,
+    records: number,
     scratch: number,
     nodes: number,
     packets: number,
     order: number,
-  ): number;
-  refit(count: number, positions: number, triangles: number, nodes: number, packets: number, order: number): void;
-  costOf(count: number, nodes: number): number;
-  packetCount(): number;
+    materials: number,
+    table: number,
+  ): void;
+  measureTriangles(from: number, to: number): void;
+  growTop(count: number): void;
+  growPart(part: number): void;
+  fitPart(part: number): void;
+  fitTop(): void;
+  nodeCount(): number;
+  structureCost(): number;
   mixEdges(
     motion: number,
     ids: number,

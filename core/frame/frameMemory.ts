@@ -4,7 +4,8 @@ import { CODE_COUNT } from '../film/tone';
 import { ENVIRONMENT_MAP, ENVIRONMENT_SH } from '../light/environmentTables';
 import { NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit } from '../trace/bvhLayout';
 import { pathScratchBytes } from '../trace/pathKernel';
-import { BVH_STATE, scratchBytes, WORK_WORDS } from '../trace/rayKernel';
+import { BVH_STATE, PARTS_WORDS, RECORD_WORDS } from '../trace/bvhBuilder';
+import { scratchBytes } from '../trace/rayKernel';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES } from '../raster/binTriangles';
 import { coverageScratchBytes } from '../raster/coverageKernel';
 import { shadeScratchBytes } from '../raster/shadeKernel';
@@ -41,7 +42,8 @@ export function posePlan(scene: CompiledScene, rays: boolean, detail: boolean) {
     bvhPackets: { type: 'f32', length: packets * PACKET_WORDS, stage: 'shadows' },
     bvhOrder: { type: 'u32', length: packets * 4, stage: 'shadows' },
     bvhMaterials: { type: 'u32', length: packets * 4, stage: 'shadows' },
-    bvhWork: { type: 'u32', length: triangles * WORK_WORDS, stage: 'shadows' },
+    bvhWork: { type: 'u32', length: triangles * RECORD_WORDS, stage: 'shadows' },
+    bvhParts: { type: 'u32', length: rays ? PARTS_WORDS : 0, stage: 'shadows' },
     bvhState: { type: 'f64', length: rays ? BVH_STATE : 0, stage: 'shadows' },
     bvhScratch: { type: 'u8', length: scratch, stage: 'shadows' },
     drawnTriangles: { type: 'u32', length: drawn * 3, stage: 'geometry' },

@@ -15,9 +15,10 @@ import { drawnScene, fillDrawn } from '../scene/detail';
 import { poseInstances } from '../scene/pose';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
 import { buildBvh } from '../trace/buildBvh';
+import { BvhBuilder } from '../trace/bvhBuilder';
 import { bvhOf } from '../trace/bvhLayout';
 import type { Checkpoint } from '../trace/checkpoint';
-import { BVH_FITTED, RayKernel, scratchBytes } from '../trace/rayKernel';
+import { RayKernel, scratchBytes } from '../trace/rayKernel';
 import { PATH_TILE } from '../trace/pathKernel';
 import {
   developKernel,
@@ -171,6 +172,18 @@ export function renderFrame(
   const own = scratchBytes(scene.meta.materials.length);
   const scratch = pose.bvhScratch.subarray(team.index * own, (team.index + 1) * own);
   const kernel = traces && memory ? new RayKernel(memory, bvh, scratch) : null;
+  const { triangles, triangleMaterial } = scene;
+  const builder =
+    kernel && memory ? new BvhBuilder(memory, bvh, { ...pose, triangles, triangleMaterial }, scratch) : null;
+  /** Makes the ray structure of the pose. @param stands whether one of this frame does: bits may not depend on frames before */
+  const structure = (stands: boolean): boolean => {
+    if (builder) return builder.move((count, run) => team.share(count, timed(SHADOWS, run)), stands);
+    const built = timed(SHADOWS, () => {
+      buildBvh(pose.positions, triangles, bvh);
+      bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = triangleMaterial[t] ?? 0));
+    });
+    return team.share(1, built);
+  };
   let held = '';
   /** Geometry: the pose at an instant of the shutter, and its ray structure. */
   const moveTo = (instant: number): Moment | null => {
@@ -181,16 +194,7 @@ export function renderFrame(
     if (stands) return moment;
     const posed = timed(GEOMETRY, (i) => poseInstances(scene, moment.world, i, i + 1, pose));
     if (!team.share(scene.instances.length / INSTANCE_STRIDE, posed)) return null;
-    const built = timed(SHADOWS, () => {
-      // only within a frame: its bits may not depend on what was rendered before it
-      if (first) pose.bvhState.fill(0);
-      if (kernel) kernel.move(pose.positions, scene.triangles, pose.bvhWork, pose.bvhState);
-      else buildBvh(pose.positions, scene.triangles, bvh);
-      // a fitted one keeps its order
-      if (pose.bvhState[BVH_FITTED] === 1) return;
-      bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = scene.triangleMaterial[t] ?? 0));
-    });
-    if (traces && !team.share(1, built)) return null;
+    if (traces && !structure(!first)) return null;
     return moment;
   };
 

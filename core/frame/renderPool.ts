@@ -7,7 +7,7 @@ import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { exp2 } from '../math/exact';
 import type { Checkpoint } from '../trace/checkpoint';
-import { BVH_FITTED } from '../trace/rayKernel';
+import { BVH_FITTED } from '../trace/bvhBuilder';
 import { pathFigures, type PathFigures } from '../trace/pathFigures';
 import { choiceKey, HIDDEN, trianglesAt } from '../scene/detail';
 import { unpackScene } from '../scene/packScene';

@@ -11,18 +11,18 @@ import {
   packetLimit,
   type BvhArrays,
 } from '../trace/bvhLayout';
-import { KIND_SOLID, RayKernel, scratchBytes, WORK_WORDS } from '../trace/rayKernel';
+import { alone, BVH_STATE, BvhBuilder, PARTS_WORDS, RECORD_WORDS } from '../trace/bvhBuilder';
+import { KIND_SOLID, RayKernel, scratchBytes } from '../trace/rayKernel';
 
 export interface KernelStructure {
   bvh: BvhArrays;
   kernel: RayKernel;
+  builder: BvhBuilder;
   nodes: number;
-  /** Builds once more, for its time. */
-  build(): number;
   /** Vertices that are the structure's own, to be moved. */
   positions: Float32Array;
-  /** See `RayKernel.move`. */
-  move(state: Float64Array): void;
+  /** See `BVH_STATE`. */
+  state: Float64Array;
 }
 
 export function plainStructure(
@@ -48,7 +48,11 @@ export function kernelStructure(
     bvhPackets: { type: 'f32', length: packetLimit(count) * PACKET_WORDS, stage: 'shadows' },
     bvhOrder: { type: 'u32', length: packetLimit(count) * 4, stage: 'shadows' },
     bvhMaterials: { type: 'u32', length: packetLimit(count) * 4, stage: 'shadows' },
-    bvhWork: { type: 'u32', length: count * WORK_WORDS, stage: 'shadows' },
+    bvhWork: { type: 'u32', length: count * RECORD_WORDS, stage: 'shadows' },
+    bvhParts: { type: 'u32', length: PARTS_WORDS, stage: 'shadows' },
+    bvhState: { type: 'f64', length: BVH_STATE, stage: 'shadows' },
+    triangles: { type: 'u32', length: triangles.length, stage: 'geometry' },
+    triangleMaterial: { type: 'u16', length: count, stage: 'geometry' },
     scratch: { type: 'u8', length: scratchBytes(kinds.length), stage: 'shadows' },
   } as const;
   const memory = createKernelMemory(arenaBytes(plan));
@@ -57,10 +61,17 @@ export function kernelStructure(
   views.positions.set(positions);
   const bvh = bvhOf(views);
   const kernel = new RayKernel(memory, bvh, views.scratch);
-  const build = (): number => kernel.build(views.positions, triangles, views.bvhWork);
-  const nodes = build();
-  if (materials) bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = materials[t] ?? 0));
+  views.triangles.set(triangles);
+  if (materials) views.triangleMaterial.set(materials);
+  const builder = new BvhBuilder(memory, bvh, views, views.scratch);
+  builder.build(alone);
   kernel.bind(kinds);
-  const move = (state: Float64Array): void => kernel.move(views.positions, triangles, views.bvhWork, state);
-  return { bvh, kernel, nodes, build, positions: views.positions.subarray(0, positions.length), move };
+  return {
+    bvh,
+    kernel,
+    builder,
+    nodes: builder.nodes(),
+    positions: views.positions.subarray(0, positions.length),
+    state: views.bvhState,
+  };
 }

@@ -2,8 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
 import { kernelStructure, plainStructure } from '../testing/rayStructures';
-import { nodeLimit, packetLimit, type BvhArrays } from './bvhLayout';
-import { BLOCKED, BVH_FITTED, BVH_STATE, KIND_LOOK, KIND_SOLID, TOO_MANY } from './rayKernel';
+import { LINK_WORDS, NODE_WORDS, nodeLimit, packetLimit, type BvhArrays } from './bvhLayout';
+import { alone, BVH_FITTED, type Share } from './bvhBuilder';
+import { BLOCKED, KIND_LOOK, KIND_SOLID, TOO_MANY } from './rayKernel';
 import { closestHit, hit, meetTriangle, met, traceRay } from './traceRay';
 
 interface Rays {
@@ -190,9 +191,8 @@ describe('the compiled loops', () => {
 
   it('meet the same after things moved, fitted or built anew, as in a structure made there', () => {
     const own = kernelStructure(positions, triangles);
-    const state = new Float64Array(BVH_STATE);
-    own.move(state);
-    expect(state[BVH_FITTED]).toBe(0);
+    own.builder.move(alone, false);
+    expect(own.state[BVH_FITTED]).toBe(0);
     const random = randomStream(9);
     // a drift, a wave, and at last all to other places
     for (const [shift, fitted] of [
@@ -202,8 +202,8 @@ describe('the compiled loops', () => {
     ] as const) {
       const before = own.positions.slice();
       for (let k = 0; k < before.length; k++) own.positions[k] = shift(before[k], k, before[k - (k % 3)]);
-      own.move(state);
-      expect(state[BVH_FITTED] === 1).toBe(fitted);
+      own.builder.move(alone, true);
+      expect(own.state[BVH_FITTED] === 1).toBe(fitted);
       const anew = kernelStructure(own.positions.slice(), triangles);
       let hits = 0;
       for (let r = 0; r < 4000; r++) {
@@ -216,6 +216,71 @@ describe('the compiled loops', () => {
         if (a) hits++;
       }
       expect(hits).toBeGreaterThan(500);
+    }
+  });
+
+  it('lie the same whoever builds them, in parts of which none touches another', () => {
+    const many = soup(30_000, 0.02, 12);
+    // a third in one corner: parts of very different sizes
+    for (let k = 0; k < 90_000; k++) many.positions[k] *= 0.03;
+    const materials = Uint16Array.from({ length: 30_000 }, (_, t) => t % 7);
+    const own = kernelStructure(many.positions, many.triangles, new Uint8Array(7), materials);
+    const { bvhLinks, bvhPackets, bvhOrder, bvhMaterials } = own.bvh;
+    expect(own.state[BVH_FITTED]).toBe(0);
+    const all = (arrays = [bvhLinks, bvhPackets, bvhOrder, bvhMaterials]): string =>
+      arrays.map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength).toString('base64')).join();
+    const built = all();
+    const packed = all([bvhPackets, bvhOrder]);
+    let phases = 0;
+    let most = 0;
+    const backwards: Share = (count, run) => {
+      phases++;
+      most = Math.max(most, count);
+      for (let item = count - 1; item >= 0; item--) run(item);
+      return true;
+    };
+    own.builder.build(backwards);
+    expect(all() === built).toBe(true);
+    expect(phases).toBe(4);
+    expect(most).toBeGreaterThan(3);
+    own.builder.move(backwards, true);
+    expect(own.state[BVH_FITTED]).toBe(1);
+    // boxes are widened from below now, triangles lie where they did
+    expect(all([bvhPackets, bvhOrder]) === packed).toBe(true);
+
+    // from the root on every triangle lies in one place, with its material
+    const seen = new Uint8Array(30_000);
+    const todo = [0];
+    let nodes = 0;
+    while (todo.length > 0) {
+      const node = todo.pop()!;
+      nodes++;
+      for (let k = 0; k < 4; k++) {
+        const link = bvhLinks[node * NODE_WORDS + LINK_WORDS + k];
+        if (link > 0) {
+          expect(link).toBeGreaterThan(node);
+          todo.push(link);
+        }
+        if (link >= 0) continue;
+        for (let place = (~link >> 3) * 4, n = ((~link & 7) + 1) * 4; n > 0; place++, n--) {
+          const t = bvhOrder[place];
+          if (t === 0xffffffff) continue;
+          seen[t]++;
+          expect(bvhMaterials[place]).toBe(t % 7);
+        }
+      }
+    }
+    expect(seen.every((n) => n === 1)).toBe(true);
+    expect(nodes).toBe(own.nodes);
+  });
+
+  it('stop being built when the frame is cancelled', () => {
+    const own = kernelStructure(positions, triangles);
+    for (let last = 0; last < 4; last++) {
+      let phases = 0;
+      const cancelled: Share = (count, run) => alone(count, run) && phases++ < last;
+      expect(own.builder.build(cancelled)).toBe(false);
+      expect(phases).toBe(last + 1);
     }
   });
 

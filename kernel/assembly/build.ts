@@ -21,54 +21,103 @@ const RANGE: usize = 48;
 const TASK: usize = 16;
 /** A share of a box's distance from the origin by which it is widened: 32 bits round its planes. */
 const WIDEN: f32 = 2.3841858e-7;
-const NODE: usize = 128;
+export const NODE: usize = 128;
 const PACKET: usize = 144;
-const MAX_SIDE: usize = 48;
-const LINKS: usize = 96;
+export const MAX_SIDE: usize = 48;
+export const LINKS: usize = 96;
 /** A node that has no such child is never entered there. */
-const EMPTY_LOW = f32x4.splat(Infinity);
-const EMPTY_HIGH = f32x4.splat(-Infinity);
+export const EMPTY_LOW = f32x4.splat(Infinity);
+export const EMPTY_HIGH = f32x4.splat(-Infinity);
 
+/**
+ * Ranges longer than this share of all triangles are split by one thread, which is the first; what they are split into
+ * is built by several, but ranges so short that they are not worth a thread's coming. The structure is the same
+ * whoever builds it.
+ */
+const PART_MOST: i32 = 3;
+const PART_LEAST: i32 = 64;
+/** So many triangles are no work for more than one. */
+const ALONE: i32 = 4096;
+
+/** The table of parts, 32-bit words: how many, nodes above them, packets there; then the parts, eight words each. */
+export const TABLE_NODES: usize = 4;
+const TABLE_PACKETS: usize = 8;
+const PARTS: usize = 16;
+const PART: usize = 32;
+const PART_ROOT: usize = 0;
+const PART_FROM: usize = 4;
+const PART_TO: usize = 8;
+const PART_DEPTH: usize = 12;
+/** The nodes below its root, and where its packets begin. */
+const PART_NODE: usize = 16;
+const PART_NODES: usize = 20;
+const PART_PACKET: usize = 24;
+
+export let positions: usize = 0;
+export let triangles: usize = 0;
+let triangleMaterial: usize = 0;
 let records: usize = 0;
 let bins: usize = 0;
 let sweep: usize = 0;
+let ranges: usize = 0;
+let tasks: usize = 0;
+export let nodes: usize = 0;
+let packets: usize = 0;
+export let order: usize = 0;
+let materials: usize = 0;
+export let table: usize = 0;
+
+let nodesUsed: i32 = 0;
 let packetsUsed: i32 = 0;
+/** What the thread that splits leaves to others: ranges within these bounds. */
+let partLeast: i32 = 0;
+let partMost: i32 = 0;
 /** Boxes of the two parts of the last split. */
 let leftLow: v128 = f32x4.splat(0);
 let leftHigh: v128 = f32x4.splat(0);
 let rightLow: v128 = f32x4.splat(0);
 let rightHigh: v128 = f32x4.splat(0);
 
-export function packetCount(): i32 {
-  return packetsUsed;
-}
-
 /**
- * @param count triangles
- * @param positions xyz per vertex; four bytes behind the last are read
- * @param triangles three vertex numbers each
- * @param work 32 bytes a triangle
- * @param scratch 12 kB
- * @returns number of nodes
+ * @param positions_ xyz per vertex; four bytes behind the last are read
+ * @param triangles_ three vertex numbers each
+ * @param triangleMaterial_ 16 bits each
+ * @param records_ 32 bytes a triangle
+ * @param scratch 12 kB of this thread's own
+ * @param nodes_, packets_, order_, materials_ the structure: see core/trace/bvhLayout
+ * @param table_ PARTS_BYTES: see core/trace/bvhBuilder
  */
-export function build(
-  count: i32,
-  positions: usize,
-  triangles: usize,
-  work: usize,
+export function bindStructure(
+  positions_: usize,
+  triangles_: usize,
+  triangleMaterial_: usize,
+  records_: usize,
   scratch: usize,
-  nodes: usize,
-  packets: usize,
-  order: usize,
-): i32 {
-  records = work;
+  nodes_: usize,
+  packets_: usize,
+  order_: usize,
+  materials_: usize,
+  table_: usize,
+): void {
+  positions = positions_;
+  triangles = triangles_;
+  triangleMaterial = triangleMaterial_;
+  records = records_;
   bins = scratch;
   sweep = bins + <usize>(3 * BINS) * BIN;
-  const ranges = sweep + 256;
-  const tasks = ranges + 4 * RANGE;
-  packetsUsed = 0;
+  ranges = sweep + 256;
+  tasks = ranges + 4 * RANGE;
+  nodes = nodes_;
+  packets = packets_;
+  order = order_;
+  materials = materials_;
+  table = table_;
+}
+
+/** Writes the records of triangles. */
+export function measureTriangles(from: i32, to: i32): void {
   const third = i32x4(-1, -1, -1, 0);
-  for (let i = 0; i < count; i++) {
+  for (let i = from; i < to; i++) {
     const t = triangles + <usize>i * 12;
     const a = v128.load(positions + <usize>load<u32>(t) * 12);
     const b = v128.load(positions + <usize>load<u32>(t, 4) * 12);
@@ -80,50 +129,73 @@ export function build(
     store<u32>(at, <u32>i | NUMBER_BIT, 12);
     v128.store(at, high, 16);
   }
-  let used = 1;
+}
+
+/** Address of a part in the table. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function partAt(k: i32): usize {
+  return table + PARTS + <usize>k * PART;
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function partRoot(part: usize): i32 {
+  return load<i32>(part, PART_ROOT);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function partNode(part: usize): i32 {
+  return load<i32>(part, PART_NODE);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function partNodes(part: usize): i32 {
+  return load<i32>(part, PART_NODES);
+}
+
+/** Builds what is above the parts, and lists them. @param count triangles, all of them measured */
+export function growTop(count: i32): void {
+  store<i32>(table, 0);
+  partMost = count > ALONE ? count / PART_MOST : 0;
+  partLeast = count / PART_LEAST + 1;
+  nodesUsed = 1;
+  packetsUsed = 0;
+  grow(0, 0, count, 0);
+  store<i32>(table, nodesUsed, TABLE_NODES);
+  store<i32>(table, packetsUsed, TABLE_PACKETS);
+  // leaves have two triangles or more: a part has at most half as many leaves, and a node less below its root
+  let node = nodesUsed;
+  let packet = packetsUsed;
+  for (let k = 0; k < load<i32>(table); k++) {
+    const part = partAt(k);
+    const half = (load<i32>(part, PART_TO) - load<i32>(part, PART_FROM)) >> 1;
+    store<i32>(part, node, PART_NODE);
+    store<i32>(part, packet, PART_PACKET);
+    node += half - 1;
+    packet += half;
+  }
+}
+
+/** Builds a part. */
+export function growPart(k: i32): void {
+  const part = partAt(k);
+  partMost = 0;
+  nodesUsed = partNode(part);
+  packetsUsed = load<i32>(part, PART_PACKET);
+  grow(partRoot(part), load<i32>(part, PART_FROM), load<i32>(part, PART_TO), load<i32>(part, PART_DEPTH));
+  store<i32>(part, nodesUsed - partNode(part), PART_NODES);
+}
+
+/** Builds a node and what is below it, but for parts. @param from, to its records */
+function grow(root: i32, from: i32, to: i32, rootDepth: i32): void {
   let top = tasks;
-  task(top, 0, 0, count, 0);
+  task(top, root, from, to, rootDepth);
   top += TASK;
   while (top > tasks) {
     top -= TASK;
-    const node = load<i32>(top);
     const depth = load<i32>(top, 12);
-    store<i32>(ranges, load<i32>(top, 4), 32);
-    store<i32>(ranges, load<i32>(top, 8), 36);
-    let parts = count > 0 ? 1 : 0;
-    // one part alone has no box yet
-    if (parts == 1 && sizeOf(ranges) <= LEAF) {
-      boxOf(load<i32>(ranges, 32), load<i32>(ranges, 36));
-      v128.store(ranges, leftLow);
-      v128.store(ranges, leftHigh, 16);
-    }
-    while (parts > 0 && parts < 4) {
-      let chosen: usize = 0;
-      let largest: f32 = -1;
-      for (let k = 0; k < parts; k++) {
-        const r = ranges + <usize>k * RANGE;
-        if (sizeOf(r) <= LEAF) continue;
-        const area = parts == 1 ? <f32>1 : halfArea(v128.load(r), v128.load(r, 16));
-        if (area > largest || chosen == 0) {
-          largest = area;
-          chosen = r;
-        }
-      }
-      if (chosen == 0) break;
-      const from = load<i32>(chosen, 32);
-      const to = load<i32>(chosen, 36);
-      const middle = split(from, to, depth > DEEP);
-      const other = ranges + <usize>parts * RANGE;
-      v128.store(chosen, leftLow);
-      v128.store(chosen, leftHigh, 16);
-      store<i32>(chosen, middle, 36);
-      v128.store(other, rightLow);
-      v128.store(other, rightHigh, 16);
-      store<i32>(other, middle, 32);
-      store<i32>(other, to, 36);
-      parts++;
-    }
-    const p = nodes + <usize>node * NODE;
+    const parts = divide(load<i32>(top, 4), load<i32>(top, 8), depth > DEEP);
+    const p = nodes + <usize>load<i32>(top) * NODE;
     for (let k = 0; k < 4; k++) {
       const at = p + (<usize>k << 2);
       const r = ranges + <usize>k * RANGE;
@@ -133,21 +205,68 @@ export function build(
         continue;
       }
       storePadded(at, v128.load(r), v128.load(r, 16));
-      const from = load<i32>(r, 32);
-      const to = load<i32>(r, 36);
-      if (to - from <= LEAF) {
-        store<i32>(at, leaf(from, to, positions, triangles, packets, order), LINKS);
-      } else {
-        store<i32>(at, used, LINKS);
-        task(top, used, from, to, depth + 1);
-        top += TASK;
-        used++;
+      const a = load<i32>(r, 32);
+      const b = load<i32>(r, 36);
+      if (b - a <= LEAF) {
+        store<i32>(at, leaf(a, b), LINKS);
+        continue;
       }
+      store<i32>(at, nodesUsed, LINKS);
+      if (b - a <= partMost && b - a >= partLeast) {
+        const listed = load<i32>(table);
+        task(partAt(listed), nodesUsed, a, b, depth + 1);
+        store<i32>(table, listed + 1);
+      } else {
+        task(top, nodesUsed, a, b, depth + 1);
+        top += TASK;
+      }
+      nodesUsed++;
     }
   }
-  return used;
 }
 
+/** Divides a range into up to four, the largest in turn, and leaves them in `ranges`. @returns how many */
+function divide(from: i32, to: i32, halve: bool): i32 {
+  store<i32>(ranges, from, 32);
+  store<i32>(ranges, to, 36);
+  if (from == to) return 0;
+  // one part alone has no box yet
+  if (to - from <= LEAF) {
+    boxOf(from, to);
+    v128.store(ranges, leftLow);
+    v128.store(ranges, leftHigh, 16);
+    return 1;
+  }
+  let parts = 1;
+  while (parts < 4) {
+    let chosen: usize = 0;
+    let largest: f32 = -1;
+    for (let k = 0; k < parts; k++) {
+      const r = ranges + <usize>k * RANGE;
+      if (sizeOf(r) <= LEAF) continue;
+      const area = parts == 1 ? <f32>1 : halfArea(v128.load(r), v128.load(r, 16));
+      if (area > largest || chosen == 0) {
+        largest = area;
+        chosen = r;
+      }
+    }
+    if (chosen == 0) break;
+    const end = load<i32>(chosen, 36);
+    const middle = split(load<i32>(chosen, 32), end, halve);
+    const other = ranges + <usize>parts * RANGE;
+    v128.store(chosen, leftLow);
+    v128.store(chosen, leftHigh, 16);
+    store<i32>(chosen, middle, 36);
+    v128.store(other, rightLow);
+    v128.store(other, rightHigh, 16);
+    store<i32>(other, middle, 32);
+    store<i32>(other, end, 36);
+    parts++;
+  }
+  return parts;
+}
+
+/** Writes a node to do, or what of a part is known at first. */
 function task(at: usize, node: i32, from: i32, to: i32, depth: i32): void {
   store<i32>(at, node);
   store<i32>(at, from, 4);
@@ -161,7 +280,7 @@ function sizeOf(range: usize): i32 {
   return load<i32>(range, 36) - load<i32>(range, 32);
 }
 
-function halfArea(low: v128, high: v128): f32 {
+export function halfArea(low: v128, high: v128): f32 {
   const d = f32x4.sub(high, low);
   const x = f32x4.extract_lane(d, 0);
   const y = f32x4.extract_lane(d, 1);
@@ -169,97 +288,14 @@ function halfArea(low: v128, high: v128): f32 {
   return x >= 0 ? x * y + y * z + z * x : 0;
 }
 
-/**
- * Makes boxes and packets anew for vertices that moved, from the leaves to the root: every node has a larger number than
- * the one above it. What is close together stays together, so boxes grow as things part: see `costOf`.
- * @param count nodes
- */
-export function refit(count: i32, positions: usize, triangles: usize, nodes: usize, packets: usize, order: usize): void {
-  for (let node = count - 1; node >= 0; node--) {
-    const p = nodes + <usize>node * NODE;
-    for (let k: usize = 0; k < 16; k += 4) {
-      const link = load<i32>(p + k, LINKS);
-      // the root is nobody's child
-      if (link == 0) continue;
-      if (link < 0) {
-        refitLeaf(~link, positions, triangles, packets, order);
-        storePadded(p + k, leftLow, leftHigh);
-      } else {
-        unionOf(nodes + <usize>link * NODE);
-        storeBox(p + k, leftLow, leftHigh);
-      }
-    }
-  }
-}
-
-/** Packs the triangles of a leaf anew; their box comes into `leftLow`, `leftHigh`. */
-function refitLeaf(code: i32, positions: usize, triangles: usize, packets: usize, order: usize): void {
-  const first = (code >> 3) << 2;
-  const end = first + (((code & 7) + 1) << 2);
-  leftLow = EMPTY_LOW;
-  leftHigh = EMPTY_HIGH;
-  for (let place = first; place < end; place++) {
-    const number = load<u32>(order + (<usize>place << 2));
-    if (number == 0xffffffff) continue;
-    pack(place, number, positions, triangles, packets);
-    const t = triangles + <usize>number * 12;
-    for (let k: usize = 0; k < 12; k += 4) {
-      const corner = v128.load(positions + <usize>load<u32>(t + k) * 12);
-      leftLow = f32x4.pmin(leftLow, corner);
-      leftHigh = f32x4.pmax(leftHigh, corner);
-    }
-  }
-}
-
-/** Box of a node's children into `leftLow`, `leftHigh`. */
-function unionOf(p: usize): void {
-  leftLow = f32x4(least(v128.load(p)), 0, 0, 0);
-  leftLow = f32x4.replace_lane(leftLow, 1, least(v128.load(p, 16)));
-  leftLow = f32x4.replace_lane(leftLow, 2, least(v128.load(p, 32)));
-  leftHigh = f32x4(most(v128.load(p, MAX_SIDE)), 0, 0, 0);
-  leftHigh = f32x4.replace_lane(leftHigh, 1, most(v128.load(p, MAX_SIDE + 16)));
-  leftHigh = f32x4.replace_lane(leftHigh, 2, most(v128.load(p, MAX_SIDE + 32)));
-}
-
-function least(v: v128): f32 {
-  const two = f32x4.pmin(v, v128.shuffle<i32>(v, v, 2, 3, 0, 1));
-  return min<f32>(f32x4.extract_lane(two, 0), f32x4.extract_lane(two, 1));
-}
-function most(v: v128): f32 {
-  const two = f32x4.pmax(v, v128.shuffle<i32>(v, v, 2, 3, 0, 1));
-  return max<f32>(f32x4.extract_lane(two, 0), f32x4.extract_lane(two, 1));
-}
-
-/**
- * What a ray through the whole may expect to visit: nodes and packets by the share of its surface that each shows
- * (MacDonald & Booth 1990, Heuristics for Ray Tracing Using Space Subdivision). @param count nodes
- */
-export function costOf(count: i32, nodes: usize): f64 {
-  let sum: f64 = 0;
-  for (let node = 0; node < count; node++) {
-    const p = nodes + <usize>node * NODE;
-    for (let k: usize = 0; k < 16; k += 4) {
-      const link = load<i32>(p + k, LINKS);
-      if (link == 0) continue;
-      const x = <f64>load<f32>(p + k, MAX_SIDE) - <f64>load<f32>(p + k);
-      const y = <f64>load<f32>(p + k, MAX_SIDE + 16) - <f64>load<f32>(p + k, 16);
-      const z = <f64>load<f32>(p + k, MAX_SIDE + 32) - <f64>load<f32>(p + k, 32);
-      sum += (x * y + y * z + z * x) * (link < 0 ? <f64>((~link & 7) + 1) : 1);
-    }
-  }
-  unionOf(nodes);
-  const whole = <f64>halfArea(leftLow, leftHigh);
-  return whole > 0 ? sum / whole : 0;
-}
-
 /** Writes a box, widened by what rounding may take from it. */
-function storePadded(at: usize, low: v128, high: v128): void {
+export function storePadded(at: usize, low: v128, high: v128): void {
   const pad = f32x4.mul(f32x4.pmax(f32x4.abs(low), f32x4.abs(high)), f32x4.splat(WIDEN));
   storeBox(at, f32x4.sub(low, pad), f32x4.add(high, pad));
 }
 
 /** Writes the corners of a triangle to its place. */
-function pack(place: i32, number: u32, positions: usize, triangles: usize, packets: usize): void {
+export function pack(place: i32, number: u32): void {
   const at = packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
   const t = triangles + <usize>number * 12;
   for (let corner = 0; corner < 3; corner++) {
@@ -269,7 +305,7 @@ function pack(place: i32, number: u32, positions: usize, triangles: usize, packe
 }
 
 /** Writes a box into one lane of a node's planes. */
-function storeBox(at: usize, a: v128, b: v128): void {
+export function storeBox(at: usize, a: v128, b: v128): void {
   store<f32>(at, f32x4.extract_lane(a, 0));
   store<f32>(at, f32x4.extract_lane(a, 1), 16);
   store<f32>(at, f32x4.extract_lane(a, 2), 32);
@@ -279,7 +315,7 @@ function storeBox(at: usize, a: v128, b: v128): void {
 }
 
 /** Packs the triangles of a leaf. @returns the link to it */
-function leaf(from: i32, to: i32, positions: usize, triangles: usize, packets: usize, order: usize): i32 {
+function leaf(from: i32, to: i32): i32 {
   const first = packetsUsed;
   const count = (to - from + 3) >> 2;
   packetsUsed += count;
@@ -290,11 +326,13 @@ function leaf(from: i32, to: i32, positions: usize, triangles: usize, packets: u
       // no comparison with such a corner holds
       for (let k = 0; k < 9; k++) store<f32>(at + (<usize>k << 4), NaN);
       store<u32>(order + (<usize>place << 2), 0xffffffff);
+      store<u32>(materials + (<usize>place << 2), 0);
       continue;
     }
     const number = load<u32>(records + <usize>(from + i) * RECORD, 12) & ~NUMBER_BIT;
     store<u32>(order + (<usize>place << 2), number);
-    pack(place, number, positions, triangles, packets);
+    pack(place, number);
+    store<u32>(materials + (<usize>place << 2), load<u16>(triangleMaterial + (<usize>number << 1)));
   }
   return ~((first << 3) | (count - 1));
 }

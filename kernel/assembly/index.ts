@@ -1,4 +1,5 @@
-export { build, costOf, packetCount, refit } from './build';
+export { bindStructure, growPart, growTop, measureTriangles } from './build';
+export { fitPart, fitTop, nodeCount, structureCost } from './fit';
 export { filterBoth, filterColumns, filterRows } from './filters';
 export { regionSums } from './regions';
 export { mixEdges, widenColumns, widenRows } from './mixed';
