@@ -357,6 +357,8 @@ export interface KernelExports {
     oy: number,
     share: number,
     first: number,
+    beauty: number,
+    scale: number,
   ): void;
   bindPaths(at: number): void;
   bindEmitters(at: number): void;

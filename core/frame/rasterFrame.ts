@@ -4,7 +4,7 @@ import type { FrameLight } from '../light/frameLight';
 import { hash32 } from '../math/random';
 import { binChunk, type BinTarget } from '../raster/binTriangles';
 import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
-import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
+import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn, type WholeSample } from '../raster/shadeKernel';
 import { shadeTile, SUMS, type ShadeInput } from '../raster/shadeTile';
 import { createTile, TILE_SHIFT, type PixelBox, type Tile } from '../raster/tile';
 import { transformVertices } from '../raster/transform';
@@ -67,10 +67,10 @@ export interface RasterFrameHooks {
   /** Puts scene and camera where they are at an instant of the shutter. @returns null when cancelled */
   moveTo: (instant: number) => Moment | null;
   /**
-   * Takes the sums of so many samples of a tile together while they are near; null where something else comes before that.
-   * All tiles are wanted then.
+   * Takes the sums of so many samples of a tile together while they are near, and says where a single one goes at once;
+   * null where something else comes before that. All tiles are wanted then.
    */
-  gather: ((tile: PixelBox, samples: number) => void) | null;
+  gather: { tile(tile: PixelBox, samples: number): void; whole(): WholeSample } | null;
   /** Turns the sums of so many samples, or what was gathered of them, into the display picture. @returns false when cancelled */
   develop: (samples: number, last: boolean, gathered: boolean) => boolean;
   onPicture: (samples: number) => void;
@@ -240,14 +240,20 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   function binPicture(): boolean {
     return project(toPixels, stages.geometry) && bin(bins, facesDrawn, reach, stages.geometry);
   }
-  const shadeSample = (ox: number, oy: number, share: number, opening: boolean): void => {
-    if (look.shader) look.shader.shade(tile, ox, oy, share, opening);
+  const shadeSample = (
+    ox: number,
+    oy: number,
+    share: number,
+    opening: boolean,
+    whole: WholeSample | null = null,
+  ): void => {
+    if (look.shader) look.shader.shade(tile, ox, oy, share, opening, whole);
     else shadeTile(look.shade, tile, ox, oy, share, opening);
   };
-  /** Clears the tile for its first sample. */
+  /** Clears the tile for its first sample: the compiled loops write all of it by themselves. */
   const clear = (): void => {
-    // the compiled loops set the sums by themselves
-    if (!look.shader) clearSums(frame, tile, width, coverage);
+    if (look.shader) return;
+    clearSums(frame, tile, width, coverage);
     clearGeometry(frame, tile, width, coverage);
   };
   /** Depth, normals and objects as seen through the middle of a lens that is otherwise sampled all over. */
@@ -298,6 +304,8 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         const first = round * plan.slots;
         const count = Math.min(plan.slots, plan.positions - first);
         const share = count / plan.positions;
+        const alone = to === 1 && rounds === 1 && !aperture && look.shader && gather;
+        const whole = alone ? alone.whole() : null;
         if (plan.soft.length > 0) {
           const lights = softLights(plan, moment.camera, (base + from) * plan.positions + first, count);
           if (!lights || !binPicture()) return end(false);
@@ -318,10 +326,10 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
               writeOverlaid(scene, tile, frame.overlaid, width, coverage);
             }
             look.shade.lighting.sample = base + s;
-            shadeSample(position[0], position[1], share, opening);
+            shadeSample(position[0], position[1], share, opening, whole);
             book(stages.samples, t1);
           }
-          gather?.(tile, to);
+          if (!whole) gather?.tile(tile, to);
         };
         if (!team.share(tiles.length, drawSamples, to - from)) return end(false);
       }

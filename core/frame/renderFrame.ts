@@ -243,7 +243,7 @@ export function renderFrame(
       stages: { geometry: GEOMETRY, shadows: SHADOWS, samples: SAMPLES },
       book,
       moveTo,
-      gather: scaling || accumulation || regions ? null : gatherTile,
+      gather: scaling || accumulation || regions ? null : { tile: gatherTile, whole: () => developing(1) },
       develop,
       onPicture: (n) => hooks.onPicture?.(n),
     },

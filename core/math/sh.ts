@@ -5,11 +5,14 @@
  */
 
 export const SH_TERMS = 18;
-const C0 = 0.28209479177387814;
-const C1 = 0.4886025119029199;
-const C2 = 1.0925484305920792;
-const C3 = 0.31539156525252005;
-const C4 = 0.5462742152960396;
+/** What makes each term's square one over the sphere. */
+export const SH_FACTORS = Float64Array.of(
+  0.28209479177387814,
+  ...[0.4886025119029199, 0.4886025119029199, 0.4886025119029199],
+  ...[1.0925484305920792, 1.0925484305920792, 0.31539156525252005, 1.0925484305920792, 0.5462742152960396],
+  ...[2.5033429417967046, 1.7701307697799304, 0.9461746957575601, 0.6690465435572892, 0.10578554691520431],
+  ...[0.6690465435572892, 0.47308734787878004, 1.7701307697799304, 0.6258357354491761],
+);
 /** Weight of each band in a cosine lobe: π, 2π/3, π/4, −π/24. */
 const COSINE = Float64Array.from({ length: SH_TERMS }, (_, k) =>
   k === 0 ? Math.PI : k < 4 ? (2 * Math.PI) / 3 : k < 9 ? Math.PI / 4 : -Math.PI / 24,
@@ -20,24 +23,25 @@ export function shBasis(x: number, y: number, z: number, out: Float64Array): voi
   const xx = x * x;
   const yy = y * y;
   const zz = z * z;
-  out[0] = C0;
-  out[1] = C1 * y;
-  out[2] = C1 * z;
-  out[3] = C1 * x;
-  out[4] = C2 * x * y;
-  out[5] = C2 * y * z;
-  out[6] = C3 * (3 * zz - 1);
-  out[7] = C2 * x * z;
-  out[8] = C4 * (xx - yy);
-  out[9] = 2.5033429417967046 * x * y * (xx - yy);
-  out[10] = 1.7701307697799304 * y * z * (3 * xx - yy);
-  out[11] = 0.9461746957575601 * x * y * (7 * zz - 1);
-  out[12] = 0.6690465435572892 * y * z * (7 * zz - 3);
-  out[13] = 0.10578554691520431 * (35 * zz * zz - 30 * zz + 3);
-  out[14] = 0.6690465435572892 * x * z * (7 * zz - 3);
-  out[15] = 0.47308734787878004 * (xx - yy) * (7 * zz - 1);
-  out[16] = 1.7701307697799304 * x * z * (xx - 3 * yy);
-  out[17] = 0.6258357354491761 * (xx * (xx - 3 * yy) - yy * (3 * xx - yy));
+  out[0] = 1;
+  out[1] = y;
+  out[2] = z;
+  out[3] = x;
+  out[4] = x * y;
+  out[5] = y * z;
+  out[6] = 3 * zz - 1;
+  out[7] = x * z;
+  out[8] = xx - yy;
+  out[9] = x * y * (xx - yy);
+  out[10] = y * z * (3 * xx - yy);
+  out[11] = x * y * (7 * zz - 1);
+  out[12] = y * z * (7 * zz - 3);
+  out[13] = 35 * zz * zz - 30 * zz + 3;
+  out[14] = x * z * (7 * zz - 3);
+  out[15] = (xx - yy) * (7 * zz - 1);
+  out[16] = x * z * (xx - 3 * yy);
+  out[17] = xx * (xx - 3 * yy) - yy * (3 * xx - yy);
+  for (let k = 0; k < SH_TERMS; k++) out[k] *= SH_FACTORS[k];
 }
 
 /**

@@ -6,7 +6,7 @@ import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load'
 import { POLYGON, RECTANGLE } from '../light/areaIrradiance';
 import { LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
-import { SH_TERMS } from '../math/sh';
+import { SH_FACTORS, SH_TERMS } from '../math/sh';
 import type { ShadowReading } from '../shadows/shadowAt';
 import type { ShadowView } from '../shadows/shadowMap';
 import { arriveAt, type LightingInput } from './lighting';
@@ -46,7 +46,7 @@ const LIGHTS = ROW + 20480;
 const FLATS = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 4;
 const TILE = FLATS + 8 * (48 * 48 * 16 + 4);
 /** Where in the row stands the place that `calls.arrive` is asked about: see kernel/assembly/row. */
-const ASKED = 69 * 256 + 64 + 1024;
+const ASKED = 66 * 256 + 64 + 1024;
 
 /** Bytes that each thread needs for itself. @param layerLimit see-through surfaces a pixel */
 export function shadeScratchBytes(layerLimit: number): number {
@@ -156,7 +156,7 @@ export class ShadeKernel {
     };
     const harmonics = new Float32Array(buffer, at + HARMONICS, SH_TERMS * 4);
     for (let k = 0; k < SH_TERMS; k++)
-      for (let c = 0; c < 3; c++) harmonics[k * 4 + c] = lighting.environmentSh[c * SH_TERMS + k];
+      for (let c = 0; c < 3; c++) harmonics[k * 4 + c] = lighting.environmentSh[c * SH_TERMS + k] * SH_FACTORS[k];
     this.setLights();
   }
 
@@ -176,8 +176,8 @@ export class ShadeKernel {
     );
   }
 
-  /** As `shadeTile`. @param tile from `tileIn` */
-  shade(tile: Tile, ox: number, oy: number, share: number, first: boolean): void {
+  /** As `shadeTile`. @param tile from `tileIn` @param whole where a first sample is a whole picture: see `WholeSample` */
+  shade(tile: Tile, ox: number, oy: number, share: number, first: boolean, whole: WholeSample | null): void {
     this.loops.shadeTile(
       tile.x0,
       tile.y0,
@@ -191,8 +191,17 @@ export class ShadeKernel {
       oy,
       share,
       first ? 1 : 0,
+      whole ? whole.beauty.byteOffset : 0,
+      whole ? whole.scale : 0,
     );
   }
+}
+
+/** Where the sums of a sample that is the first and the last go as well: as `gatherBeauty` does it. */
+export interface WholeSample {
+  beauty: Float32Array;
+  /** 2^EV over the number of samples. */
+  scale: number;
 }
 
 /** Can the loops shade this? Not instruments, and not many positions a light that rays go to. */

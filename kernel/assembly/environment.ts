@@ -55,7 +55,7 @@ const MAP_LEVEL: usize = 48 * 48 * 12;
 const LEVELS: i32 = 6;
 const SHARP_ROUGHNESS: f32 = 1 / 5.0;
 
-/** Irradiance coefficients: red, green, blue and nothing a term. */
+/** Irradiance coefficients, times the factors of their terms: red, green, blue and nothing a term. */
 let harmonics: usize = 0;
 let map: usize = 0;
 let bounceLevel: f32 = 0;
@@ -112,6 +112,8 @@ export function colorB(): f64 {
 /** Writes bounce and reflection of the row's fours. @param share part of the pixel sample that this call stands for */
 export function surroundRow(share: f32): void {
   for (let k = 0; k < fours; k++) reflectFour(fourOf(k), share);
+  // red, green and blue held something else
+  normalX = all(NaN);
   for (let k = 0; k < fours; k++) bounceFour(fourOf(k), share);
 }
 
@@ -295,15 +297,6 @@ function approach(at: usize, to: f64, share: f32): void {
   store<f32>(at, from + (<f32>to - from) * share);
 }
 
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function term(k: usize, basis: v128): void {
-  const at = harmonics + (k << 4);
-  red = add(red, mul(allAt(at), basis));
-  green = add(green, mul(allAt(at + 4), basis));
-  blue = add(blue, mul(allAt(at + 8), basis));
-}
-
 function bounceFour(a: usize, share: f32): void {
   const matte = col(a, MATTE);
   if (!v128.any_true(f32x4.gt(matte, all(0)))) {
@@ -312,13 +305,16 @@ function bounceFour(a: usize, share: f32): void {
     put(a, BOUNCE + 2 * COLUMN, all(0));
     return;
   }
-  irradianceAt(col(a, NORMAL), col(a, NORMAL + COLUMN), col(a, NORMAL + 2 * COLUMN));
-  const none = all(0);
+  const x = col(a, NORMAL);
+  const y = col(a, NORMAL + COLUMN);
+  const z = col(a, NORMAL + 2 * COLUMN);
+  const changed = v128.or(v128.or(v128.xor(x, normalX), v128.xor(y, normalY)), v128.xor(z, normalZ));
+  if (v128.any_true(changed)) irradianceAt(x, y, z);
   const one = all(1);
   const level = mul(mul(all((bounceLevel * share) / PI), col(a, OCCLUSION)), matte);
-  put(a, BOUNCE, bounced(greater(red, none), a, 0, one, level));
-  put(a, BOUNCE + COLUMN, bounced(greater(green, none), a, COLUMN, one, level));
-  put(a, BOUNCE + 2 * COLUMN, bounced(greater(blue, none), a, 2 * COLUMN, one, level));
+  put(a, BOUNCE, bounced(red, a, 0, one, level));
+  put(a, BOUNCE + COLUMN, bounced(green, a, COLUMN, one, level));
+  put(a, BOUNCE + 2 * COLUMN, bounced(blue, a, 2 * COLUMN, one, level));
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
@@ -327,10 +323,16 @@ function bounced(irradiance: v128, a: usize, c: usize, one: v128, level: v128): 
   return mul(mul(mul(irradiance, col(a, DIFFUSE + c)), sub(one, col(a, MIRRORED + c))), level);
 }
 
+/** The normals that red, green and blue belong to: what is flat has one for many places. */
+let normalX: v128 = all(0);
+let normalY: v128 = all(0);
+let normalZ: v128 = all(0);
+
 /** Irradiance for four unit normals (Ramamoorthi, Hanrahan 2001; terms: Sloan 2008), into red, green and blue. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
 function irradianceAt(x: v128, y: v128, z: v128): void {
+  normalX = x;
+  normalY = y;
+  normalZ = z;
   const xx = mul(x, x);
   const yy = mul(y, y);
   const zz = mul(z, z);
@@ -341,26 +343,82 @@ function irradianceAt(x: v128, y: v128, z: v128): void {
   const thrice = all(3);
   const seven = mul(all(7), zz);
   const across = sub(xx, yy);
-  const m = all(1.0925484305920792);
-  red = green = blue = all(0);
-  term(0, all(0.28209479177387814));
-  term(1, mul(all(0.4886025119029199), y));
-  term(2, mul(all(0.4886025119029199), z));
-  term(3, mul(all(0.4886025119029199), x));
-  term(4, mul(m, xy));
-  term(5, mul(m, yz));
-  term(6, mul(all(0.31539156525252005), sub(mul(thrice, zz), one)));
-  term(7, mul(m, xz));
-  term(8, mul(all(0.5462742152960396), across));
-  term(9, mul(mul(all(2.5033429417967046), xy), across));
-  term(10, mul(mul(all(1.7701307697799304), yz), sub(mul(thrice, xx), yy)));
-  term(11, mul(mul(all(0.9461746957575601), xy), sub(seven, one)));
-  term(12, mul(mul(all(0.6690465435572892), yz), sub(seven, thrice)));
-  const z4 = add(sub(mul(mul(all(35), zz), zz), mul(all(30), zz)), thrice);
-  term(13, mul(all(0.10578554691520431), z4));
-  term(14, mul(mul(all(0.6690465435572892), xz), sub(seven, thrice)));
-  term(15, mul(mul(all(0.47308734787878004), across), sub(seven, one)));
-  term(16, mul(mul(all(1.7701307697799304), xz), sub(xx, mul(thrice, yy))));
-  const sixteen = sub(mul(xx, sub(xx, mul(thrice, yy))), mul(yy, sub(mul(thrice, xx), yy)));
-  term(17, mul(all(0.6258357354491761), sixteen));
+  const seven1 = sub(seven, one);
+  const seven3 = sub(seven, thrice);
+  // sums stay where they are made: what lies in a module's variables waits for itself
+  const h = harmonics;
+  let r = allAt(h);
+  let g = v128.load32_splat(h, 4);
+  let b = v128.load32_splat(h, 8);
+  let basis = y;
+  r = add(r, mul(v128.load32_splat(h, 16), basis));
+  g = add(g, mul(v128.load32_splat(h, 20), basis));
+  b = add(b, mul(v128.load32_splat(h, 24), basis));
+  basis = z;
+  r = add(r, mul(v128.load32_splat(h, 32), basis));
+  g = add(g, mul(v128.load32_splat(h, 36), basis));
+  b = add(b, mul(v128.load32_splat(h, 40), basis));
+  basis = x;
+  r = add(r, mul(v128.load32_splat(h, 48), basis));
+  g = add(g, mul(v128.load32_splat(h, 52), basis));
+  b = add(b, mul(v128.load32_splat(h, 56), basis));
+  basis = xy;
+  r = add(r, mul(v128.load32_splat(h, 64), basis));
+  g = add(g, mul(v128.load32_splat(h, 68), basis));
+  b = add(b, mul(v128.load32_splat(h, 72), basis));
+  basis = yz;
+  r = add(r, mul(v128.load32_splat(h, 80), basis));
+  g = add(g, mul(v128.load32_splat(h, 84), basis));
+  b = add(b, mul(v128.load32_splat(h, 88), basis));
+  basis = sub(mul(thrice, zz), one);
+  r = add(r, mul(v128.load32_splat(h, 96), basis));
+  g = add(g, mul(v128.load32_splat(h, 100), basis));
+  b = add(b, mul(v128.load32_splat(h, 104), basis));
+  basis = xz;
+  r = add(r, mul(v128.load32_splat(h, 112), basis));
+  g = add(g, mul(v128.load32_splat(h, 116), basis));
+  b = add(b, mul(v128.load32_splat(h, 120), basis));
+  basis = across;
+  r = add(r, mul(v128.load32_splat(h, 128), basis));
+  g = add(g, mul(v128.load32_splat(h, 132), basis));
+  b = add(b, mul(v128.load32_splat(h, 136), basis));
+  basis = mul(xy, across);
+  r = add(r, mul(v128.load32_splat(h, 144), basis));
+  g = add(g, mul(v128.load32_splat(h, 148), basis));
+  b = add(b, mul(v128.load32_splat(h, 152), basis));
+  basis = mul(yz, sub(mul(thrice, xx), yy));
+  r = add(r, mul(v128.load32_splat(h, 160), basis));
+  g = add(g, mul(v128.load32_splat(h, 164), basis));
+  b = add(b, mul(v128.load32_splat(h, 168), basis));
+  basis = mul(xy, seven1);
+  r = add(r, mul(v128.load32_splat(h, 176), basis));
+  g = add(g, mul(v128.load32_splat(h, 180), basis));
+  b = add(b, mul(v128.load32_splat(h, 184), basis));
+  basis = mul(yz, seven3);
+  r = add(r, mul(v128.load32_splat(h, 192), basis));
+  g = add(g, mul(v128.load32_splat(h, 196), basis));
+  b = add(b, mul(v128.load32_splat(h, 200), basis));
+  basis = add(mul(sub(mul(all(35), zz), all(30)), zz), thrice);
+  r = add(r, mul(v128.load32_splat(h, 208), basis));
+  g = add(g, mul(v128.load32_splat(h, 212), basis));
+  b = add(b, mul(v128.load32_splat(h, 216), basis));
+  basis = mul(xz, seven3);
+  r = add(r, mul(v128.load32_splat(h, 224), basis));
+  g = add(g, mul(v128.load32_splat(h, 228), basis));
+  b = add(b, mul(v128.load32_splat(h, 232), basis));
+  basis = mul(across, seven1);
+  r = add(r, mul(v128.load32_splat(h, 240), basis));
+  g = add(g, mul(v128.load32_splat(h, 244), basis));
+  b = add(b, mul(v128.load32_splat(h, 248), basis));
+  basis = mul(xz, sub(xx, mul(thrice, yy)));
+  r = add(r, mul(v128.load32_splat(h, 256), basis));
+  g = add(g, mul(v128.load32_splat(h, 260), basis));
+  b = add(b, mul(v128.load32_splat(h, 264), basis));
+  basis = sub(mul(xx, sub(xx, mul(thrice, yy))), mul(yy, sub(mul(thrice, xx), yy)));
+  r = add(r, mul(v128.load32_splat(h, 272), basis));
+  g = add(g, mul(v128.load32_splat(h, 276), basis));
+  b = add(b, mul(v128.load32_splat(h, 280), basis));
+  red = greater(r, all(0));
+  green = greater(g, all(0));
+  blue = greater(b, all(0));
 }

@@ -39,25 +39,24 @@ export const MATTE: usize = MATERIAL + 18 * COLUMN;
 export const MIRRORED: usize = 33 * COLUMN;
 export const BOOST: usize = 36 * COLUMN;
 
-/** What leaves the surface towards the eye, three each, and direct light that would arrive and that does. */
+/** What leaves the surface towards the eye but its glow, three each, and direct light that would arrive and that does. */
 export const DIRECT: usize = 39 * COLUMN;
 export const BOUNCE: usize = 42 * COLUMN;
 export const REFLECTION: usize = 45 * COLUMN;
-export const EMISSION: usize = 48 * COLUMN;
-export const ARRIVING: usize = 51 * COLUMN;
-export const ARRIVED: usize = 52 * COLUMN;
+export const ARRIVING: usize = 48 * COLUMN;
+export const ARRIVED: usize = 49 * COLUMN;
 
 /** The pixels: the four layers in the order of the picture's sums, coverage, lit share. */
-export const PIXEL: usize = 53 * COLUMN;
+export const PIXEL: usize = 50 * COLUMN;
 export const PIXEL_COVERAGE: usize = PIXEL + 12 * COLUMN;
 export const PIXEL_LIT: usize = PIXEL + 13 * COLUMN;
 
 /** Each pixel's triangle, in places without one that of a neighbour; all ones where it is its own. */
-export const TRIANGLE: usize = 67 * COLUMN;
-export const LIVE: usize = 68 * COLUMN;
+export const TRIANGLE: usize = 64 * COLUMN;
+export const LIVE: usize = 65 * COLUMN;
 
 /** Behind the columns: addresses of the fours that have a surface; room for four records; what the caller is asked about. */
-const FOURS: usize = 69 * COLUMN;
+const FOURS: usize = 66 * COLUMN;
 const WORK: usize = FOURS + 64;
 const ASKED: usize = WORK + 1024;
 const MADE_OF: usize = ASKED + 128;

@@ -1,6 +1,6 @@
 /** Shades what a tile sees at one sample position and adds it to the picture's sums. Twin: core/raster/shadeTile. */
 import { colorB, colorG, colorR, surroundRow } from './environment';
-import { add, all, firstHalves, firstTwo, lastHalves, lastTwo, mul, pick, sub } from './four';
+import { add, all, firstHalves, firstTwo, lastHalves, lastTwo, mul, pick, storeTriples, sub } from './four';
 import { lightRow } from './lighting';
 import { forgetMaterials, materialsOfRow, mirrorsOfRow } from './material';
 import {
@@ -13,7 +13,6 @@ import {
   COLUMN,
   COVERS,
   DIRECT,
-  EMISSION,
   forgetFours,
   fourOf,
   fours,
@@ -28,6 +27,7 @@ import {
   row,
   TRANSMISSION,
   TRIANGLE,
+  work,
 } from './row';
 import { triangleInstance } from './scenery';
 import { skyAt, skyBlue, skyGreen, skyKnown, skyRed } from './sky';
@@ -49,6 +49,8 @@ let depth: usize = 0;
 let normal: usize = 0;
 let objectId: usize = 0;
 let width: i32 = 0;
+let beauty: usize = 0;
+let exposure: v128 = all(0);
 /** Is the caller's background seen where nothing is? */
 let backed: bool = false;
 
@@ -74,6 +76,7 @@ export function bindPicture(
  * @param layerCount, layerTriangle per pixel how many see-through triangles lie before it, and those
  * @param share part of a whole pixel sample that this call adds
  * @param first 1 for the sample that sums begin with, and that also writes depth, normal and object
+ * @param beauty_ where the sums of a first sample are taken together as well, times a scale, or 0: see `gatherBeauty`
  */
 export function shadeTile(
   x0: i32,
@@ -88,7 +91,11 @@ export function shadeTile(
   oy: f64,
   share: f64,
   first: i32,
+  beauty_: usize,
+  scale: f32,
 ): void {
+  beauty = beauty_;
+  exposure = all(scale);
   forgetMaterials();
   forgetTriangles(x0, y0);
   const count = x1 - x0;
@@ -100,22 +107,24 @@ export function shadeTile(
     const inY = <f32>(<f64>(y - y0) + oy);
     const at = <usize>y * <usize>width + <usize>x0;
     const solid = triangle + (i << 2);
+    const layers = layerCount + i;
+    const most = mostLayers(layers, count);
+    const bare = most == 0;
     if (gatherSolid(solid, count, <f32>share)) {
       shadeRow(inX, inY, false, <f32>share);
-      takePixels(<f32>share);
-      if (first) writeGeometry(at, count, 0);
+      takePixels(<f32>share, bare);
     }
+    if (first) writeSolid(at, count);
     if (backed) layBackground(solid, count, px, py, share);
-    const layers = layerCount + i;
     const behind = layerTriangle + ((i * <usize>layerLimit) << 2);
-    for (let k = mostLayers(layers, count) - 1; k >= 0; k--) {
+    for (let k = most - 1; k >= 0; k--) {
       gatherLayer(layers, behind, layerLimit, k, count);
       shadeRow(inX, inY, true, <f32>share);
       layOver(<f32>share);
-      if (first && k == 0) writeGeometry(at, count, solid);
+      if (first && k == 0) writeLayer(at, solid);
     }
-    if (first) storePixels(at, count);
-    else addPixels(at, count);
+    if (!first) addPixels(at, count, bare, <f32>share);
+    else storePixels(at, count, bare, <f32>share);
   }
 }
 
@@ -135,12 +144,12 @@ function clearPixels(a: usize, lit: v128): void {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function take(a: usize, triangles: v128, live: v128): bool {
+  v128.store(a, live, LIVE);
   const lanes = i32x4.bitmask(live);
   if (lanes == 0) return false;
   v128.store(a, triangles, TRIANGLE);
   const some = i32x4.splat(load<i32>(a + (<usize>ctz<i32>(lanes) << 2), TRIANGLE));
   v128.store(a, pick(live, triangles, some), TRIANGLE);
-  v128.store(a, live, LIVE);
   addFour(a);
   return true;
 }
@@ -195,28 +204,35 @@ function shadeRow(px: f32, py: f32, seeThrough: bool, share: f32): void {
   mirrorsOfRow();
   lightRow(seeThrough);
   surroundRow(share);
-  const part = all(share);
-  for (let k = 0; k < fours; k++) {
-    const a = fourOf(k);
-    put(a, EMISSION, mul(col(a, GLOW), part));
-    put(a, EMISSION + COLUMN, mul(col(a, GLOW + COLUMN), part));
-    put(a, EMISSION + 2 * COLUMN, mul(col(a, GLOW + 2 * COLUMN), part));
-  }
 }
 
-/** The pixels are what their solid surfaces are. */
-function takePixels(share: f32): void {
-  const none = all(0);
-  const one = all(1);
+/** Is there a surface at all places of a four? */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function full(a: usize): bool {
+  return i32x4.bitmask(v128.load(a, LIVE)) == 15;
+}
+
+/** What of the light that would arrive does, times a share; all of it where none would. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function litShare(a: usize, part: v128): v128 {
+  const arriving = col(a, ARRIVING);
+  return mul(pick(f32x4.gt(arriving, all(0)), f32x4.div(col(a, ARRIVED), arriving), all(1)), part);
+}
+
+/** The pixels are what their solid surfaces are. @param bare where full fours remain as they are: nothing lies before them */
+function takePixels(share: f32, bare: bool): void {
   const part = all(share);
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
+    if (bare && full(a)) continue;
     const live = v128.load(a, LIVE);
-    for (let c: usize = 0; c < 12 * COLUMN; c += COLUMN) put(a, PIXEL + c, v128.and(live, col(a, DIRECT + c)));
+    for (let c: usize = 0; c < 9 * COLUMN; c += COLUMN) put(a, PIXEL + c, v128.and(live, col(a, DIRECT + c)));
+    for (let c: usize = 0; c < 3 * COLUMN; c += COLUMN)
+      put(a, PIXEL + 9 * COLUMN + c, v128.and(live, mul(col(a, GLOW + c), part)));
     put(a, PIXEL_COVERAGE, v128.and(live, part));
-    const arriving = col(a, ARRIVING);
-    const lit = pick(f32x4.gt(arriving, none), f32x4.div(col(a, ARRIVED), arriving), one);
-    put(a, PIXEL_LIT, mul(pick(live, lit, one), part));
+    put(a, PIXEL_LIT, pick(live, litShare(a, part), part));
   }
 }
 
@@ -246,6 +262,13 @@ function laySky(triangle: usize, count: i32, px: f32, py: f32, share: v128): voi
   }
 }
 
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function layChannel(a: usize, c: usize, live: v128, pass: v128, over: v128): void {
+  const before = col(a, PIXEL + c);
+  put(a, PIXEL + c, pick(live, add(mul(before, pass), over), before));
+}
+
 /** Lays see-through surfaces over what is behind them: Fresnel-weighted tint, or plain alpha. */
 function layOver(share: f32): void {
   const one = all(1);
@@ -258,40 +281,60 @@ function layOver(share: f32): void {
     for (let c: usize = 0; c < 3 * COLUMN; c += COLUMN) {
       const tint = mul(mul(through, col(a, BASE + c)), sub(one, col(a, MIRRORED + c)));
       const pass = add(sub(one, covers), tint);
-      for (let l = c; l < 12 * COLUMN; l += 3 * COLUMN) {
-        const before = col(a, PIXEL + l);
-        put(a, PIXEL + l, pick(live, add(mul(before, pass), mul(col(a, DIRECT + l), covers)), before));
-      }
+      for (let l = c; l < 9 * COLUMN; l += 3 * COLUMN) layChannel(a, l, live, pass, mul(col(a, DIRECT + l), covers));
+      layChannel(a, 9 * COLUMN + c, live, pass, mul(mul(col(a, GLOW + c), part), covers));
     }
     put(a, PIXEL_COVERAGE, pick(live, part, col(a, PIXEL_COVERAGE)));
   }
 }
 
-/**
- * Writes depth, normal and object of the gathered surfaces.
- * @param at number of the row's first pixel @param solid triangles that lie behind and come first, or 0
- */
-function writeGeometry(at: usize, count: i32, solid: usize): void {
+/** Writes depth, normal and object of the gathered surfaces, and zeros where there is none. @param at number of the row's first pixel */
+function writeSolid(at: usize, count: i32): void {
+  for (let x = 0; x < count; x += 4) {
+    const a = row + (<usize>x << 2);
+    const to = at + <usize>x;
+    if (full(a)) {
+      writeFour(a, to);
+      continue;
+    }
+    for (let i = 0; i < 4 && x + i < count; i++) {
+      const from = a + (<usize>i << 2);
+      if (load<i32>(from, LIVE) != 0) writeOne(from, to + <usize>i);
+      else clearOne(to + <usize>i);
+    }
+  }
+}
+
+/** Writes those of a layer where nothing solid lies behind. @param solid the row's solid triangles */
+function writeLayer(at: usize, solid: usize): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
     const x = (a - row) >> 2;
-    if (solid == 0 && i32x4.bitmask(v128.load(a, LIVE)) == 15) {
-      writeFour(a, at + x);
-      continue;
-    }
     for (let i: usize = 0; i < 4; i++) {
       const from = a + (i << 2);
-      if (load<i32>(from, LIVE) == 0) continue;
-      if (solid != 0 && load<i32>(solid + ((x + i) << 2)) != NO_TRIANGLE) continue;
-      const to = at + x + i;
-      store<f32>(depth + (to << 2), load<f32>(from, AHEAD));
-      const n = normal + to * 12;
-      store<f32>(n, load<f32>(from, NORMAL));
-      store<f32>(n, load<f32>(from, NORMAL + COLUMN), 4);
-      store<f32>(n, load<f32>(from, NORMAL + 2 * COLUMN), 8);
-      store<i32>(objectId + (to << 2), objectOf(from));
+      if (load<i32>(from, LIVE) != 0 && load<i32>(solid + ((x + i) << 2)) == NO_TRIANGLE) writeOne(from, at + x + i);
     }
   }
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function writeOne(from: usize, to: usize): void {
+  store<f32>(depth + (to << 2), load<f32>(from, AHEAD));
+  const n = normal + to * 12;
+  store<f32>(n, load<f32>(from, NORMAL));
+  store<f32>(n, load<f32>(from, NORMAL + COLUMN), 4);
+  store<f32>(n, load<f32>(from, NORMAL + 2 * COLUMN), 8);
+  store<i32>(objectId + (to << 2), objectOf(from));
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function clearOne(to: usize): void {
+  store<i32>(depth + (to << 2), 0);
+  store<i64>(normal + to * 12, 0);
+  store<i32>(normal + to * 12, 0, 8);
+  store<i32>(objectId + (to << 2), 0);
 }
 
 /** Writes those of four neighbours. @param to number of the first pixel */
@@ -299,15 +342,7 @@ function writeGeometry(at: usize, count: i32, solid: usize): void {
 @inline
 function writeFour(a: usize, to: usize): void {
   v128.store(depth + (to << 2), col(a, AHEAD));
-  const nx = col(a, NORMAL);
-  const ny = col(a, NORMAL + COLUMN);
-  const nz = col(a, NORMAL + 2 * COLUMN);
-  const n = normal + to * 12;
-  const xy = firstTwo(nx, ny);
-  const xy2 = lastTwo(nx, ny);
-  v128.store(n, v128.shuffle<i32>(xy, v128.shuffle<i32>(nz, nx, 0, 5, 0, 5), 0, 1, 4, 5));
-  v128.store(n, v128.shuffle<i32>(v128.shuffle<i32>(ny, nz, 1, 5, 1, 5), xy2, 0, 1, 4, 5), 16);
-  v128.store(n, v128.shuffle<i32>(v128.shuffle<i32>(nz, nx, 2, 7, 2, 7), v128.shuffle<i32>(ny, nz, 3, 7, 3, 7), 0, 1, 4, 5), 32);
+  storeTriples(normal + to * 12, col(a, NORMAL), col(a, NORMAL + COLUMN), col(a, NORMAL + 2 * COLUMN));
   let objects = i32x4.splat(objectOf(a));
   objects = i32x4.replace_lane(objects, 1, objectOf(a + 4));
   objects = i32x4.replace_lane(objects, 2, objectOf(a + 8));
@@ -344,27 +379,66 @@ function addColumns(to: usize, count: i32, fresh: bool, c0: v128, c1: v128, c2: 
   if (count > 3) addTo(to + 3 * SUMS, lastHalves(high, high2), fresh);
 }
 
-/** Adds the row's pixels to the picture's sums, or begins them. @param at number of its first pixel */
+/** Adds the row's pixels to the picture's sums, or begins them. @param at number of its first pixel @param bare see `takePixels` */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function sumPixels(at: usize, count: i32, fresh: bool): void {
+function sumPixels(at: usize, count: i32, bare: bool, share: f32, fresh: bool): void {
   const none = all(0);
+  const part = all(share);
   for (let x = 0; x < count; x += 4) {
-    const a = row + (<usize>x << 2) + PIXEL;
+    const a = row + (<usize>x << 2);
     const to = sums + (at + <usize>x) * SUMS;
-    const left = count - x;
-    for (let c: usize = 0; c < 3; c++) {
-      const p = a + 4 * c * COLUMN;
-      addColumns(to + 16 * c, left, fresh, col(p, 0), col(p, COLUMN), col(p, 2 * COLUMN), col(p, 3 * COLUMN));
+    if (bare && full(a)) {
+      const d = a + DIRECT;
+      const glow = mul(col(a, GLOW), part);
+      const glow2 = mul(col(a, GLOW + COLUMN), part);
+      const glow3 = mul(col(a, GLOW + 2 * COLUMN), part);
+      addColumns(to, 4, fresh, col(d, 0), col(d, COLUMN), col(d, 2 * COLUMN), col(d, 3 * COLUMN));
+      addColumns(to + 16, 4, fresh, col(d, 4 * COLUMN), col(d, 5 * COLUMN), col(d, 6 * COLUMN), col(d, 7 * COLUMN));
+      addColumns(to + 32, 4, fresh, col(d, 8 * COLUMN), glow, glow2, glow3);
+      addColumns(to + 48, 4, fresh, part, litShare(a, part), none, none);
+      if (fresh && beauty != 0)
+        storeTriples(beauty + (at + <usize>x) * 12, whole(d, glow), whole(d + COLUMN, glow2), whole(d + 2 * COLUMN, glow3));
+      continue;
     }
-    addColumns(to + 48, left, fresh, col(a, 12 * COLUMN), col(a, 13 * COLUMN), none, none);
+    const left = count - x;
+    const p = a + PIXEL;
+    addColumns(to, left, fresh, col(p, 0), col(p, COLUMN), col(p, 2 * COLUMN), col(p, 3 * COLUMN));
+    addColumns(to + 16, left, fresh, col(p, 4 * COLUMN), col(p, 5 * COLUMN), col(p, 6 * COLUMN), col(p, 7 * COLUMN));
+    addColumns(to + 32, left, fresh, col(p, 8 * COLUMN), col(p, 9 * COLUMN), col(p, 10 * COLUMN), col(p, 11 * COLUMN));
+    addColumns(to + 48, left, fresh, col(p, 12 * COLUMN), col(p, 13 * COLUMN), none, none);
+    if (fresh && beauty != 0) takeTogether(p, at + <usize>x, left);
   }
 }
 
-function storePixels(at: usize, count: i32): void {
-  sumPixels(at, count, true);
+/** Direct light, bounce and reflection of a channel and its emission, as it is exposed. @param d its direct light */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function whole(d: usize, emission: v128): v128 {
+  return mul(add(add(add(col(d, 0), col(d, 3 * COLUMN)), col(d, 6 * COLUMN)), emission), exposure);
 }
 
-function addPixels(at: usize, count: i32): void {
-  sumPixels(at, count, false);
+/** Writes the beauty of up to four pixels. @param p their layers @param to number of the first */
+function takeTogether(p: usize, to: usize, count: i32): void {
+  const r = whole(p, col(p, 9 * COLUMN));
+  const g = whole(p + COLUMN, col(p, 10 * COLUMN));
+  const b = whole(p + 2 * COLUMN, col(p, 11 * COLUMN));
+  const at = beauty + to * 12;
+  if (count >= 4) return storeTriples(at, r, g, b);
+  v128.store(work, r);
+  v128.store(work, g, 16);
+  v128.store(work, b, 32);
+  for (let i: usize = 0; i < <usize>count; i++) {
+    store<f32>(at + i * 12, load<f32>(work + (i << 2)));
+    store<f32>(at + i * 12, load<f32>(work + (i << 2), 16), 4);
+    store<f32>(at + i * 12, load<f32>(work + (i << 2), 32), 8);
+  }
+}
+
+function storePixels(at: usize, count: i32, bare: bool, share: f32): void {
+  sumPixels(at, count, bare, share, true);
+}
+
+function addPixels(at: usize, count: i32, bare: bool, share: f32): void {
+  sumPixels(at, count, bare, share, false);
 }
