@@ -60,7 +60,7 @@ const MOST = 256;
 /** Numbers that the loops touch behind the end of a plane. */
 const BEHIND = 16;
 /** Rows that `filterBoth` works on at once. */
-export const STRIP = 16;
+export const STRIP = 32;
 const keeper = createKernelKeeper();
 
 /**

@@ -136,13 +136,13 @@ export function filterRows(
 }
 
 /** Rows that `filterBoth` filters down at once. */
-export const STRIP: i32 = 16;
+export const STRIP: i32 = 32;
 
 /**
  * Filters along rows, and what comes of it along columns, for some rows: strip by strip, so that what stands in between
  * stays near the processor.
  * @param weights two times 2 · radius + 1 numbers, for rows and for columns
- * @param line as for `filterRows` @param strip (16 + 2 · radius of the columns) · width + 16 numbers to work in
+ * @param line as for `filterRows` @param strip (32 + 2 · radius of the columns) · width + 16 numbers to work in
  * @param out may not be `source`; 16 numbers behind its end may be written where a row is shorter
  */
 export function filterBoth(

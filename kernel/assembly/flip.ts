@@ -7,17 +7,18 @@ function splat(v: f32): v128 {
   return f32x4.splat(v);
 }
 
-/** Cube root of numbers above 1e-3, within 1e-6. */
+/** Cube root of numbers from 1e-3 to 1.1, within 1e-6; of smaller ones, some number. */
 function cbrt(x: v128): v128 {
-  // the inverse root by a third of the exponent, within a twentieth (Kahan 1991, Computing a Real Cube Root), then Newton
-  const third = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.convert_i32x4_s(x), splat(0.33333334)));
-  let y = i32x4.sub(i32x4.splat(0x54a2fa8c), third);
-  const part = f32x4.mul(x, splat(0.33333334));
-  for (let k = 0; k < 3; k++) {
-    const y3 = f32x4.mul(f32x4.mul(y, y), y);
-    y = f32x4.mul(y, f32x4.sub(splat(1.3333334), f32x4.mul(part, y3)));
-  }
-  return f32x4.mul(f32x4.mul(x, y), y);
+  // the inverse root by a third of the exponent, within a twentieth (Kahan 1991, Computing a Real Cube Root): its upper half will do
+  const y = i32x4.sub(i32x4.splat(0x54a1c000), i32x4.dot_i16x8_s(x, i16x8(0, 21845, 0, 21845, 0, 21845, 0, 21845)));
+  // what is left is a power of what is near one
+  const near = f32x4.mul(x, f32x4.mul(y, y));
+  const u = f32x4.sub(f32x4.mul(near, y), splat(1));
+  let sum = f32x4.add(splat(-0.49963494), f32x4.mul(u, splat(0.45573526)));
+  sum = f32x4.add(splat(0.55556044), f32x4.mul(u, sum));
+  sum = f32x4.add(splat(-0.66665081), f32x4.mul(u, sum));
+  sum = f32x4.add(splat(1), f32x4.mul(u, sum));
+  return f32x4.mul(near, sum);
 }
 
 /** Binary logarithm of numbers above 0, within 1e-6 of the larger of it and 1. */
@@ -37,18 +38,22 @@ function log2(x: v128): v128 {
   return f32x4.add(exponent, f32x4.mul(s, sum));
 }
 
+/** 1.5 · 2²³ */
+const SHIFT: f32 = 12582912;
+
 /** 2^x for x from −120 to 120, within 1e-6 of it. */
 function exp2(x: v128): v128 {
   const held = f32x4.pmax(splat(-120), f32x4.pmin(splat(120), x));
-  const whole = f32x4.nearest(held);
-  const r = f32x4.sub(held, whole);
+  // so large a number has no fractions: the nearest whole number is what is added to its bits
+  const shifted = f32x4.add(held, splat(SHIFT));
+  const r = f32x4.sub(held, f32x4.sub(shifted, splat(SHIFT)));
   let sum = f32x4.add(splat(0.0013333558), f32x4.mul(r, splat(0.00015403530)));
   sum = f32x4.add(splat(0.0096181291), f32x4.mul(r, sum));
   sum = f32x4.add(splat(0.055504109), f32x4.mul(r, sum));
   sum = f32x4.add(splat(0.24022651), f32x4.mul(r, sum));
   sum = f32x4.add(splat(0.69314718), f32x4.mul(r, sum));
   sum = f32x4.add(splat(1), f32x4.mul(r, sum));
-  const scale = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
+  const scale = i32x4.shl(i32x4.add(shifted, i32x4.splat(127)), 23);
   return f32x4.mul(sum, scale);
 }
 
@@ -101,7 +106,7 @@ export function flipOpponents(rgb: usize, count: i32, light: usize, red: usize, 
 }
 
 function bent(t: v128): v128 {
-  const root = cbrt(f32x4.pmax(splat(1e-3), t));
+  const root = cbrt(t);
   const straight = f32x4.add(f32x4.mul(t, splat(7.787037)), splat(0.13793103));
   return v128.bitselect(root, straight, f32x4.gt(t, splat(0.008856452)));
 }

@@ -100,7 +100,7 @@ function lengthsDown(
 /**
  * Strength of edges and of points of a plane: derivatives one way, smoothed the other way, as lengths.
  * @param weights three times 2 · radius + 1 numbers: smoothing (even), first (odd) and second derivative (even)
- * @param line width + 2 · radius + 20 numbers to work in @param strips three times (16 + 2 · radius) · width + 16
+ * @param line width + 2 · radius + 20 numbers to work in @param strips three times (32 + 2 · radius) · width + 16
  * @param edges, points 16 numbers behind their ends may be written where a row is shorter than eight
  */
 export function flipFeatures(
@@ -222,7 +222,7 @@ function mixedDown(
 /**
  * A plane by two separable blurs, summed with their shares.
  * @param weights two times 2 · radius + 1 numbers, both the same on either side
- * @param line width + 2 · radius + 20 numbers to work in @param strips two times (16 + 2 · radius) · width + 16
+ * @param line width + 2 · radius + 20 numbers to work in @param strips two times (32 + 2 · radius) · width + 16
  * @param out 16 numbers behind its end may be written where a row is shorter than eight
  */
 export function flipBlurs(
