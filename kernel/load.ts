@@ -297,7 +297,7 @@ export interface KernelExports {
     slope2: number,
     neutral: number,
     dither: number,
-    codes: number,
+    curve: number,
   ): void;
   denoiseLevel(
     a: number,

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { spreadGlow } from './bloom';
 import { samplePosition, type FilterName } from './pixelFilter';
-import { displayCode, ditherNoise, neutralTone } from './tone';
+import { displayCode, ditherNoise, neutralTone, NO_NOISE, roundedCode } from './tone';
 
 describe('the tone curve', () => {
   it('keeps dark and middle colours as they are but for the fixed offset', () => {
@@ -36,11 +36,15 @@ describe('the tone curve', () => {
 });
 
 describe('display codes', () => {
-  it('follow the sRGB curve within a fiftieth of a code', () => {
-    for (let i = 0; i <= 1000; i++) {
-      const linear = i / 1000;
+  it('follow the sRGB curve within a three-hundredth of a code, and never fall', () => {
+    let before = 0;
+    for (let i = 0; i <= 4000; i++) {
+      const linear = (i / 4000) ** 2;
       const expected = linear <= 0.0031308 ? 12.92 * linear : 1.055 * linear ** (1 / 2.4) - 0.055;
-      expect(Math.abs(displayCode(linear) - expected * 255)).toBeLessThan(0.002);
+      const code = displayCode(linear);
+      expect(Math.abs(code - expected * 255)).toBeLessThan(1 / 300);
+      expect(code).toBeGreaterThanOrEqual(before);
+      before = code;
     }
   });
 
@@ -54,12 +58,17 @@ describe('display codes', () => {
     for (const channel of [0, 1, 2]) {
       for (const code of [0.02, 100.3, 250.75]) {
         let sum = 0;
-        for (let i = 0; i < 20_000; i++) sum += Math.floor(code + ditherNoise(i, channel));
+        for (let i = 0; i < 20_000; i++) sum += roundedCode(code, ditherNoise(i, channel));
         expect(sum / 20_000).toBeCloseTo(code, 1);
       }
       // black stays black, white does not overflow
-      for (let i = 0; i < 5000; i++) expect(Math.floor(255 + ditherNoise(i, channel))).toBe(255);
+      for (let i = 0; i < 5000; i++)
+        for (const code of [0, 255]) expect(roundedCode(code, ditherNoise(i, channel))).toBe(code);
     }
+  });
+
+  it('are rounded to the nearest without noise', () => {
+    for (const code of [0, 0.49, 0.51, 17.2, 254.6, 255]) expect(roundedCode(code, NO_NOISE)).toBe(Math.round(code));
   });
 
   it('are dithered in each colour by its own noise', () => {
@@ -70,7 +79,7 @@ describe('display codes', () => {
       [1, 2],
     ]) {
       let product = 0;
-      for (let i = 0; i < n; i++) product += (ditherNoise(i, p) - 0.5) * (ditherNoise(i, q) - 0.5);
+      for (let i = 0; i < n; i++) product += (ditherNoise(i, p) / 255 - 0.5) * (ditherNoise(i, q) / 255 - 0.5);
       // of independent numbers this is 0 give or take 1 / (12 √n)
       expect(Math.abs(product / n)).toBeLessThan(4 / (12 * Math.sqrt(n)));
     }

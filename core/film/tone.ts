@@ -1,7 +1,4 @@
 /** Scene light to display light and codes. */
-import { linearToSrgb } from '../math/color';
-import { hash32 } from '../math/random';
-
 export type ToneCurve = 'none' | 'neutral';
 
 const START = 0.8 - 0.04;
@@ -23,25 +20,40 @@ export function neutralTone(rgb: Float64Array): void {
   for (let c = 0; c < 3; c++) rgb[c] = rgb[c] * s * (1 - g) + newPeak * g;
 }
 
-const CODE_STEPS = 2048;
-/** Length of `CODES`. */
-export const CODE_COUNT = CODE_STEPS + 2;
+/** Parts of a code that display light is rounded to before it is dithered. */
+const PARTS = 256;
 /**
- * sRGB code × 255 over the square root of the linear value: even steps there resolve the dark end,
- * and between them a straight line is right to a thousandth of a code.
+ * The sRGB curve in parts of a code: how steep its straight beginning is and where that ends; then a polynomial in the
+ * fourth root of the linear value, from the highest power on, that meets the curve at both ends and is right to a
+ * three-hundredth of a code between them.
  */
-export const CODES = Float32Array.from({ length: CODE_COUNT }, (_, i) => linearToSrgb((i / CODE_STEPS) ** 2) * 255);
+export const CODE_CURVE = Float32Array.of(
+  ...[12.92 * 255 * PARTS, 0.0031308],
+  ...[-4268.0517578125, 18496.078125, -37426.859375, 81928.84375, 10548.11328125, -3998.1259765625],
+);
 
 /** Display-linear 0…1 to an sRGB code 0…255, not rounded. Values outside are clamped, NaN is black. */
 export function displayCode(linear: number): number {
   if (!(linear > 0)) return 0;
   if (linear >= 1) return 255;
-  const p = Math.sqrt(linear) * CODE_STEPS;
-  const i = p | 0;
-  return CODES[i] + (CODES[i + 1] - CODES[i]) * (p - i);
+  if (linear < CODE_CURVE[1]) return (linear * CODE_CURVE[0]) / PARTS;
+  const u = Math.sqrt(Math.sqrt(linear));
+  let sum = CODE_CURVE[2];
+  for (let k = 3; k < CODE_CURVE.length; k++) sum = sum * u + CODE_CURVE[k];
+  return sum / PARTS;
 }
 
-/** Fixed noise in 0…1 for a pixel and channel, to be added before rounding down: in steps of 1/256 around a half. */
+/** Rounds a code down after noise of as many parts is added. @param noise 0…255: half of that rounds to the nearest */
+export function roundedCode(code: number, noise: number): number {
+  return (Math.round(code * PARTS) + noise) >> 8;
+}
+export const NO_NOISE = 128;
+
+/** Fixed noise of a pixel and channel for `roundedCode`, each of 256 as often (bits mixed as by Wellons 2018, Prospecting for Hash Functions). */
 export function ditherNoise(pixel: number, channel: number): number {
-  return (((hash32(pixel) >>> (8 * channel)) & 255) + 0.5) / 256;
+  let x = pixel ^ (pixel >>> 16);
+  x = Math.imul(x, 0x7feb352d);
+  x = Math.imul(x ^ (x >>> 15), 0x846ca68b);
+  x ^= x >>> 16;
+  return (x >>> (8 * channel)) & 255;
 }

@@ -1,7 +1,7 @@
 /** From sums of samples to the display picture, by rows. */
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import { glowAt, glowLevels, WIDER } from '../film/bloom';
-import { CODES, displayCode, ditherNoise, neutralTone, type ToneCurve } from '../film/tone';
+import { CODE_CURVE, displayCode, ditherNoise, neutralTone, NO_NOISE, roundedCode, type ToneCurve } from '../film/tone';
 import { SUMS } from '../raster/shadeTile';
 import type { PixelBox } from '../raster/tile';
 import type { RayFrame } from '../scene/camera';
@@ -30,15 +30,15 @@ export interface DevelopInput {
 const rgb = new Float64Array(3);
 const glowRgb = new Float64Array(3);
 
-/** The compiled loops, and the table of codes in their memory; all arrays of the input are views of it. */
+/** The compiled loops, and the curve of codes in their memory; all arrays of the input are views of it. */
 export interface DevelopKernel {
   loops: KernelExports;
   codes: Float32Array;
 }
 
-/** Puts what the loops need into their memory. @param codes CODE_COUNT numbers */
+/** Puts what the loops need into their memory. @param codes as long as CODE_CURVE */
 export function developKernel(memory: WebAssembly.Memory, codes: Float32Array): DevelopKernel {
-  codes.set(CODES);
+  codes.set(CODE_CURVE);
   return { loops: bindKernel(memory), codes };
 }
 
@@ -123,8 +123,7 @@ function encodeRow(input: DevelopInput, y: number): void {
     const i = y * width + x;
     displayLinear(input, x, y, rgb);
     for (let c = 0; c < 3; c++) {
-      const code = displayCode(rgb[c]) + (input.dither ? ditherNoise(i, c) : 0.5);
-      display[i * 4 + c] = code < 255 ? code : 255;
+      display[i * 4 + c] = roundedCode(displayCode(rgb[c]), input.dither ? ditherNoise(i, c) : NO_NOISE);
     }
     display[i * 4 + 3] = 255;
   }

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { createKernelMemory } from '@daxel/kernel/load';
 import { describe, expect, it } from 'vitest';
 import { glowNumbers, spreadGlow } from '../film/bloom';
-import { CODES } from '../film/tone';
+import { CODE_CURVE } from '../film/tone';
 import { SUMS } from '../raster/shadeTile';
 import type { RayFrame } from '../scene/camera';
 import {
@@ -46,7 +46,10 @@ describe('compiled developing', () => {
     const memory = createKernelMemory(1 << 20)!;
     let at = 1024;
     const next = (bytes: number): number => (at += Math.ceil(bytes / 64) * 64) - Math.ceil(bytes / 64) * 64;
-    const kernel = developKernel(memory, new Float32Array(memory.buffer, next(CODES.length * 4), CODES.length));
+    const kernel = developKernel(
+      memory,
+      new Float32Array(memory.buffer, next(CODE_CURVE.length * 4), CODE_CURVE.length),
+    );
     const [beautyAt, glowAt, displayAt] = [next(4096), next(4096), next(4096)];
     let [codes, other] = [0, 0];
     fc.assert(
@@ -91,7 +94,7 @@ describe('compiled developing', () => {
 
   it('spreads light as its plain twin does, at any size', () => {
     const memory = createKernelMemory(1 << 21)!;
-    const kernel = developKernel(memory, new Float32Array(memory.buffer, 1024, CODES.length));
+    const kernel = developKernel(memory, new Float32Array(memory.buffer, 1024, CODE_CURVE.length));
     const side = fc.integer({ min: 1, max: 90 });
     fc.assert(
       fc.property(
@@ -115,7 +118,7 @@ describe('compiled developing', () => {
 
   it('takes the layers of any box together to the bits of its plain twin, and nothing beside it', () => {
     const memory = createKernelMemory(1 << 20)!;
-    const kernel = developKernel(memory, new Float32Array(memory.buffer, 1024, CODES.length));
+    const kernel = developKernel(memory, new Float32Array(memory.buffer, 1024, CODE_CURVE.length));
     const [width, height] = [11, 7];
     const sums = new Float32Array(memory.buffer, 1 << 15, width * height * SUMS);
     const beauty = new Float32Array(memory.buffer, 1 << 16, width * height * 3);

@@ -1,6 +1,6 @@
 /** What a frame needs in memory, planned before it starts: the sums are exact, so that they can be shown and budgeted. */
 import { glowNumbers } from '../film/bloom';
-import { CODE_COUNT } from '../film/tone';
+import { CODE_CURVE } from '../film/tone';
 import { ENVIRONMENT_MAP, ENVIRONMENT_SH } from '../light/environmentTables';
 import { NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit } from '../trace/bvhLayout';
 import { pathScratchBytes } from '../trace/pathKernel';
@@ -130,7 +130,7 @@ export function framePlan(
     filterFeatures: { type: 'f32', length: filtered * FEATURES, stage: 'samples' },
     beauty: { type: 'f32', length: pixels * 3, stage: 'lens' },
     glow: { type: 'f32', length: glowNumbers(width, height), stage: 'lens' },
-    codes: { type: 'f32', length: CODE_COUNT, stage: 'lens' },
+    codes: { type: 'f32', length: CODE_CURVE.length, stage: 'lens' },
     display: { type: 'u8', length: pixels * 4, stage: 'output' },
     timers: { type: 'f64', length: MAX_THREADS * TIMED_STAGES.length, stage: 'geometry' },
   } as const satisfies ArenaPlan;

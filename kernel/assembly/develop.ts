@@ -21,7 +21,6 @@ import { glowAt } from './glow';
 const SUMS: usize = 64;
 const START: f32 = 0.8 - 0.04;
 const DESATURATION: f32 = 0.15;
-const CODE_STEPS: f32 = 2048;
 
 /** Beauty is the sum of direct, bounce, reflection and emission, in this order, times a factor. */
 export function gatherBeauty(
@@ -55,67 +54,42 @@ function gatherRow(sums: usize, k: v128, beauty: usize, from: i32, to: i32): voi
   }
 }
 
-/** sRGB codes of four linear values, 0 … 255 with fractions. */
+/** Numbers of the curve of codes: see `CODE_CURVE`. */
+const STEEP: usize = 0;
+const STRAIGHT: usize = 4;
+
+/** sRGB codes of four linear values, in parts of 256, behind the bits of 2²³. @param curve from memory: constants cost more than loading them */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function code(linear: v128, codes: usize): v128 {
-  const inside = lesser(greater(linear, all(0)), all(1));
-  // the last step of the table is that before its end
-  const p = lesser(mul(root(inside), all(CODE_STEPS)), all(CODE_STEPS - 0.0009765625));
-  const i = i32x4.trunc_sat_f32x4_s(p);
-  const at = i32x4.shl(i, 2);
-  const a = v128.load64_lane(
-    codes + <usize>i32x4.extract_lane(at, 1),
-    v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 0)),
-    1,
-  );
-  const b = v128.load64_lane(
-    codes + <usize>i32x4.extract_lane(at, 3),
-    v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 2)),
-    1,
-  );
-  const low = v128.shuffle<i32>(a, b, 0, 2, 4, 6);
-  const high = v128.shuffle<i32>(a, b, 1, 3, 5, 7);
-  const found = mix(low, high, sub(p, f32x4.convert_i32x4_s(i)));
-  return pick(f32x4.ge(linear, all(1)), all(255), v128.and(found, f32x4.gt(linear, all(0))));
+function parts(linear: v128, curve: usize): v128 {
+  // the other way round what is no number would stay
+  const inside = lesser(greater(all(0), linear), all(1));
+  const u = root(root(inside));
+  let sum = add(mul(u, v128.load32_splat(curve, 8)), v128.load32_splat(curve, 12));
+  sum = add(mul(u, sum), v128.load32_splat(curve, 16));
+  sum = add(mul(u, sum), v128.load32_splat(curve, 20));
+  sum = add(mul(u, sum), v128.load32_splat(curve, 24));
+  sum = add(mul(u, sum), v128.load32_splat(curve, 28));
+  const dark = f32x4.lt(inside, v128.load32_splat(curve, STRAIGHT));
+  // so large a number has no fractions
+  return add(pick(dark, mul(inside, v128.load32_splat(curve, STEEP)), sum), all(8388608));
 }
 
-/** What belongs to four whole numbers at random: core/math/random, `hash32`. */
+/** Bits that belong to four whole numbers at random: see `ditherNoise`. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function hash(value: v128): v128 {
-  const state = i32x4.add(i32x4.mul(value, i32x4.splat(747796405)), i32x4.splat(-1403630843));
-  // shifts by what the highest four bits say, and four
-  let far = i32x4.shr_u(state, 4);
-  far = pick(i32x4.shr_s(state, 31), i32x4.shr_u(far, 8), far);
-  far = pick(i32x4.shr_s(i32x4.shl(state, 1), 31), i32x4.shr_u(far, 4), far);
-  far = pick(i32x4.shr_s(i32x4.shl(state, 2), 31), i32x4.shr_u(far, 2), far);
-  far = pick(i32x4.shr_s(i32x4.shl(state, 3), 31), i32x4.shr_u(far, 1), far);
-  const word = i32x4.mul(v128.xor(far, state), i32x4.splat(277803737));
-  return v128.xor(i32x4.shr_u(word, 22), word);
-}
-
-/** Numbers of 0 … 1 from one byte of four. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function noise(bits: v128, from: i32): v128 {
-  const byte = v128.and(i32x4.shr_u(bits, from), i32x4.splat(255));
-  return mul(add(f32x4.convert_i32x4_s(byte), all(0.5)), all(1 / 256.0));
-}
-
-/** Display codes of four pixels in one channel. @param bits for rounding at random, a byte of them from bit `from` on */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function rounded(linear: v128, codes: usize, dither: bool, bits: v128, from: i32): v128 {
-  const value = add(code(linear, codes), dither ? noise(bits, from) : all(0.5));
-  return i32x4.trunc_sat_f32x4_s(lesser(value, all(255)));
+function noise(value: v128): v128 {
+  let x = v128.xor(value, i32x4.shr_u(value, 16));
+  x = i32x4.mul(x, i32x4.splat(0x7feb352d));
+  x = i32x4.mul(v128.xor(x, i32x4.shr_u(x, 15)), i32x4.splat(0x846ca68b));
+  return v128.xor(x, i32x4.shr_u(x, 16));
 }
 
 /**
  * Writes the display codes of rows.
  * @param bloom share of light spread by the lens @param glow rgb a pixel of the half-size glow
  * @param vignette 1 for the full falloff @param slope2 square of the tangent of a pixel's width
- * @param neutral 1 for the neutral tone curve @param codes sRGB codes over the root of the linear value
+ * @param neutral 1 for the neutral tone curve @param curve of sRGB codes: see `CODE_CURVE`
  */
 export function encodeRows(
   beauty: usize,
@@ -130,7 +104,7 @@ export function encodeRows(
   slope2: f32,
   neutral: i32,
   dither: i32,
-  codes: usize,
+  curve: usize,
 ): void {
   const glowWidth = max<i32>(1, width >> 1);
   const glowHeight = max<i32>(1, height >> 1);
@@ -188,11 +162,16 @@ export function encodeRows(
           b = pick(bright, mix(mul(b, s), newPeak, k), b);
         }
       }
-      const bits = dither ? hash(i32x4.add(i32x4.splat(i), i32x4(0, 1, 2, 3))) : i32x4.splat(0);
-      const red = rounded(r, codes, dither != 0, bits, 0);
-      const green = rounded(g, codes, dither != 0, bits, 8);
-      const blue = rounded(b, codes, dither != 0, bits, 16);
-      const colour = v128.or(v128.or(red, i32x4.shl(green, 8)), v128.or(i32x4.shl(blue, 16), i32x4.splat(-16777216)));
+      const low = i32x4.splat(255);
+      const bits = dither ? noise(i32x4.add(i32x4.splat(i), i32x4(0, 1, 2, 3))) : i32x4.splat(0x808080);
+      const red = i32x4.shr_u(i32x4.add(parts(r, curve), v128.and(bits, low)), 8);
+      const green = i32x4.add(parts(g, curve), v128.and(i32x4.shr_u(bits, 8), low));
+      const blue = i32x4.shl(i32x4.add(parts(b, curve), v128.and(i32x4.shr_u(bits, 16), low)), 8);
+      // each has its code in the second byte, where the green one stays
+      const colour = v128.or(
+        v128.or(v128.and(red, low), v128.and(green, i32x4.splat(0xff00))),
+        v128.or(v128.and(blue, i32x4.splat(0xff0000)), i32x4.splat(-16777216)),
+      );
       const out = display + (<usize>i << 2);
       if (width >= 4) v128.store(out, colour);
       else storeFew(out, colour, width);
