@@ -8,45 +8,11 @@ import { blocks, depths } from './shadowMaps';
 
 export const NARROW_TAPS: i32 = 3;
 
-/** Which texel comes first along an axis, and how much it and those behind it count: of four places. */
-let first: v128 = i32x4.splat(0);
-let share0: v128 = f32x4.splat(0);
-let share1: v128 = f32x4.splat(0);
-let share2: v128 = f32x4.splat(0);
-let share3: v128 = f32x4.splat(0);
-
-/** How much a comparison counts for a texel. @param behind texels between the first and the one that it falls into */
+/** How much of the comparisons falls into texels from some on: of the second, third and fourth, which reach there from a start on. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function at(behind: v128, texel: f32, weight: v128): v128 {
-  return v128.and(f32x4.eq(behind, all(texel)), weight);
-}
-
-/** Spreads two or three comparisons, the border weighted so that it slides smoothly: one more, and its part of the first. */
-function spread(place: v128, taps: i32, spacing: f32): void {
-  const one = all(1);
-  const step = all(spacing);
-  // the filter slides: it does not matter on which side of a comparison's border rounding puts a place
-  const start = sub(mul(place, all(1 / spacing)), all(<f32>taps * 0.5));
-  const k = f32x4.floor(start);
-  const share = sub(start, k);
-  const middle = add(k, all(0.5));
-  const texel = f32x4.floor(mul(middle, step));
-  const second = sub(f32x4.floor(mul(add(middle, one), step)), texel);
-  const third = sub(f32x4.floor(mul(add(middle, all(2)), step)), texel);
-  const thirdWeight = taps == 3 ? one : share;
-  // closer than texels, the i-th lies at most i texels behind
-  share0 = add(add(sub(one, share), at(second, 0, one)), at(third, 0, thirdWeight));
-  share1 = add(at(second, 1, one), at(third, 1, thirdWeight));
-  share2 = at(third, 2, thirdWeight);
-  share3 = all(0);
-  first = i32x4.trunc_sat_f32x4_s(texel);
-  if (taps < 3) return;
-  const fourth = sub(f32x4.floor(mul(add(middle, all(3)), step)), texel);
-  share0 = add(share0, at(fourth, 0, share));
-  share1 = add(share1, at(fourth, 1, share));
-  share2 = add(share2, at(fourth, 2, share));
-  share3 = at(fourth, 3, share);
+function beyond(start: v128, from: v128, weight: v128): v128 {
+  return v128.and(f32x4.ge(start, from), weight);
 }
 
 /** Share of light that reaches four places. */
@@ -67,19 +33,63 @@ export function filteredThree(
   spacing: f32,
   reached: v128,
 ): i32 {
-  spread(u, taps, spacing);
-  const x = first;
-  const low = firstTwo(share0, share1);
-  const low2 = firstTwo(share2, share3);
-  const high = lastTwo(share0, share1);
-  const high2 = lastTwo(share2, share3);
-  spread(v, taps, spacing);
+  // along each axis: which texel the first comparison falls into, and where in it; closer than texels, the i-th lies at most
+  // i texels behind. The border is weighted so that it slides smoothly: one comparison more, and its part of the first.
+  // As it slides, it does not matter on which side of a comparison's border rounding puts a place
+  const one = all(1);
+  const half = all(0.5);
+  const step = all(spacing);
+  const inverse = all(1 / spacing);
+  const middle = all(<f32>taps * 0.5);
+  const startX = sub(mul(u, inverse), middle);
+  const startY = sub(mul(v, inverse), middle);
+  const kx = f32x4.floor(startX);
+  const ky = f32x4.floor(startY);
+  const shareX = sub(startX, kx);
+  const shareY = sub(startY, ky);
+  const placeX = mul(add(kx, half), step);
+  const placeY = mul(add(ky, half), step);
+  const texelX = f32x4.floor(placeX);
+  const texelY = f32x4.floor(placeY);
+  const inX = sub(placeX, texelX);
+  const inY = sub(placeY, texelY);
+  const last3 = taps == 3;
+  const second1 = all(1 - spacing);
+  const third1 = all(1 - 2 * spacing);
+  const third2 = all(2 - 2 * spacing);
+  const fourth1 = all(1 - 3 * spacing);
+  const fourth2 = all(2 - 3 * spacing);
+  const fourth3 = all(3 - 3 * spacing);
+  const none = all(0);
+  const thirdX = last3 ? one : shareX;
+  const thirdY = last3 ? one : shareY;
+  const fourthX = last3 ? shareX : none;
+  const fourthY = last3 ? shareY : none;
+  const x1 = add(beyond(inX, second1, one), add(beyond(inX, third1, thirdX), beyond(inX, fourth1, fourthX)));
+  const y1 = add(beyond(inY, second1, one), add(beyond(inY, third1, thirdY), beyond(inY, fourth1, fourthY)));
+  const x2 = add(beyond(inX, third2, thirdX), beyond(inX, fourth2, fourthX));
+  const y2 = add(beyond(inY, third2, thirdY), beyond(inY, fourth2, fourthY));
+  const x3 = beyond(inX, fourth3, fourthX);
+  const y3 = beyond(inY, fourth3, fourthY);
+  const many = all(<f32>taps);
+  const columns0 = sub(many, x1);
+  const columns1 = sub(x1, x2);
+  const columns2 = sub(x2, x3);
+  const share0 = sub(many, y1);
+  const share1 = sub(y1, y2);
+  const share2 = sub(y2, y3);
+  const share3 = y3;
+  const low = firstTwo(columns0, columns1);
+  const low2 = firstTwo(columns2, x3);
+  const high = lastTwo(columns0, columns1);
+  const high2 = lastTwo(columns2, x3);
+  const x = i32x4.trunc_sat_f32x4_s(texelX);
+  const y = i32x4.trunc_sat_f32x4_s(texelY);
   // four texels are read each way, whatever is behind the last that counts
-  const none = i32x4.splat(0);
   const last = i32x4.splat(n - 4);
   const x0 = i32x4.max_s(i32x4.min_s(x, last), none);
-  const y0 = i32x4.max_s(i32x4.min_s(first, last), none);
-  const inner = v128.and(i32x4.eq(x0, x), i32x4.eq(y0, first));
+  const y0 = i32x4.max_s(i32x4.min_s(y, last), none);
+  const inner = v128.and(i32x4.eq(x0, x), i32x4.eq(y0, y));
   const left = i32x4.bitmask(v128.andnot(reached, inner));
   if (clearOfBlocks(view, n, x0, y0, depth, reached)) return left;
   const texels = i32x4.shl(i32x4.add(i32x4.mul(y0, i32x4.splat(n)), x0), 2);
