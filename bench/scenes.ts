@@ -24,8 +24,9 @@ export function openField(): { kit: SceneKit; buffer: SharedArrayBuffer } {
   const ground = new Mesh();
   box(ground, WORLD, [0, -0.1, 0], [60, 0.2, 60]);
   kit.object('ground', ground, matte);
+  // downwards, so that faces look outwards
   const profile = Array.from({ length: 21 }, (_, i) => {
-    const a = (i / 20 - 0.5) * Math.PI;
+    const a = (0.5 - i / 20) * Math.PI;
     return [Math.cos(a) * 0.42 * (1 + 0.25 * Math.sin(6 * a)), 0.5 + 0.5 * Math.sin(a)] as const;
   });
   for (let i = 0; i < 60; i++) {
