@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { spreadGlow } from './bloom';
 import { samplePosition, type FilterName } from './pixelFilter';
-import { displayCode, ditherNoise, neutralTone, NO_NOISE, roundedCode } from './tone';
+import { displayCode, ditherNoise, fineCode, neutralTone, NO_NOISE, roundedCode } from './tone';
 
 describe('the tone curve', () => {
   it('keeps dark and middle colours as they are but for the fixed offset', () => {
@@ -52,6 +52,15 @@ describe('display codes', () => {
     expect(displayCode(-1)).toBe(0);
     expect(displayCode(NaN)).toBe(0);
     expect(displayCode(7)).toBe(255);
+  });
+
+  it('of sixteen bits follow it within a tenth of one', () => {
+    for (let i = 0; i <= 5000; i++) {
+      const linear = (i / 5000) ** 2.3;
+      const expected = linear <= 0.0031308 ? 12.92 * linear : 1.055 * linear ** (1 / 2.4) - 0.055;
+      expect(Math.abs(fineCode(linear) - expected * 65535)).toBeLessThan(0.1);
+    }
+    expect([-1, NaN, 0, 1, 7].map(fineCode)).toEqual([0, 0, 0, 65535, 65535]);
   });
 
   it('are dithered without changing the mean', () => {

@@ -1,4 +1,6 @@
 /** Scene light to display light and codes. */
+import { linearToSrgb } from '../math/color';
+
 export type ToneCurve = 'none' | 'neutral';
 
 const START = 0.8 - 0.04;
@@ -43,13 +45,27 @@ export function displayCode(linear: number): number {
   return sum / PARTS;
 }
 
+const FINE_STEPS = 4096;
+let fine: Float64Array | null = null;
+
+/** Display-linear 0…1 to an sRGB code of 16 bits, 0…65535, right to a tenth of one. Values outside are clamped, NaN is black. */
+export function fineCode(linear: number): number {
+  if (!(linear > 0)) return 0;
+  if (linear >= 1) return 65535;
+  // even steps of the root resolve the dark end
+  fine ??= Float64Array.from({ length: FINE_STEPS + 2 }, (_, i) => linearToSrgb((i / FINE_STEPS) ** 2) * 65535);
+  const p = Math.sqrt(linear) * FINE_STEPS;
+  const i = p | 0;
+  return fine[i] + (fine[i + 1] - fine[i]) * (p - i);
+}
+
 /** Rounds a code down after noise of as many parts is added. @param noise 0…255: half of that rounds to the nearest */
 export function roundedCode(code: number, noise: number): number {
   return (Math.round(code * PARTS) + noise) >> 8;
 }
 export const NO_NOISE = 128;
 
-/** Fixed noise of a pixel and channel for `roundedCode`, each of 256 as often (bits mixed as by Wellons 2018, Prospecting for Hash Functions). */
+/** Fixed noise of a pixel and channel for `roundedCode`, each of 0…255 as often (bits mixed as by Wellons 2018, Prospecting for Hash Functions). */
 export function ditherNoise(pixel: number, channel: number): number {
   let x = pixel ^ (pixel >>> 16);
   x = Math.imul(x, 0x7feb352d);

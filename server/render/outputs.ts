@@ -4,7 +4,7 @@ import { MOTION, readLayers, type Layer } from '@daxel/core/frame/layers';
 import { gatherBeauty, displayLinear, type DevelopInput } from '@daxel/core/frame/develop';
 import { frameSettings } from '@daxel/core/frame/frameSettings';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
-import { displayCode, ditherNoise } from '@daxel/core/film/tone';
+import { ditherNoise, fineCode } from '@daxel/core/film/tone';
 import { exp2 } from '@daxel/core/math/exact';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import { openShare } from '@daxel/core/frame/shutter';
@@ -83,8 +83,8 @@ export function toPng16(input: OutputInput): Uint8Array {
       const i = y * width + x;
       displayLinear(develop, x, y, rgb);
       for (let c = 0; c < 3; c++) {
-        const noise = settings.dither ? ditherNoise(i, c) : 0.5;
-        codes[i * 3 + c] = Math.min(65535, Math.floor((displayCode(rgb[c]) / 255) * 65535 + noise));
+        const noise = settings.dither ? (ditherNoise(i, c) + 0.5) / 256 : 0.5;
+        codes[i * 3 + c] = Math.min(65535, Math.floor(fineCode(rgb[c]) + noise));
       }
     }
   }
