@@ -1,3 +1,4 @@
+import { kernelsInUse } from '@daxel/kernel/load';
 import { afterAll, describe, expect, it } from 'vitest';
 import { isReady, type HelperStart, type SpawnHelper } from '@daxel/core/measure/stability/rowHelper';
 import { StabilityMeter, type StabilityReport } from '@daxel/core/measure/stability/meter';
@@ -44,7 +45,8 @@ async function measured(moves: boolean, helper?: SpawnHelper): Promise<{ report:
   return { report: meter.report(), maps };
 }
 
-describe('a second thread that measures', () => {
+// plain loops measure alone
+describe.runIf(kernelsInUse())('a second thread that measures', () => {
   it.each([true, false])('finds the bits that one alone finds (moving: %s)', async (moves) => {
     const alone = await measured(moves);
     const both = await measured(moves, spawn);
