@@ -1,7 +1,8 @@
 /** The steps of FLIP that look at one pixel at a time, four at once. See core/measure/flip for what they mean. */
 
-const WHITE_X: f32 = 0.950428545;
-const WHITE_Z: f32 = 1.088900371;
+/** X and Z of white. */
+const XN: f64 = 0.950428545;
+const ZN: f64 = 1.088900371;
 
 function splat(v: f32): v128 {
   return f32x4.splat(v);
@@ -78,6 +79,23 @@ function unit(v: v128): v128 {
   return f32x4.pmin(splat(1), v128.and(v, f32x4.gt(v, splat(0))));
 }
 
+/** Shares of white that linear rgb has in X, Y and Z. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function shareX(r: v128, g: v128, b: v128): v128 {
+  return dot3(r, g, b, <f32>(0.4123907993 / XN), <f32>(0.3575843394 / XN), <f32>(0.1804807884 / XN));
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function shareY(r: v128, g: v128, b: v128): v128 {
+  return dot3(r, g, b, 0.2126390059, 0.7151686788, 0.0721923154);
+}
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function shareZ(r: v128, g: v128, b: v128): v128 {
+  return dot3(r, g, b, <f32>(0.0193308187 / ZN), <f32>(0.1191947798 / ZN), <f32>(0.9505321522 / ZN));
+}
+
 /**
  * Linear rgb, three numbers a pixel, to planes of luminance (0 … 1), red against green, blue against yellow.
  * @param rgb 9 more numbers may be read @param light, red, blue 3 more numbers may be written
@@ -95,9 +113,9 @@ export function flipOpponents(rgb: usize, count: i32, light: usize, red: usize, 
     const g = unit(v128.shuffle<f32>(gs, three, 0, 1, 2, 6));
     const bs = v128.shuffle<f32>(one, two, 2, 5, 5, 5);
     const b = unit(v128.shuffle<f32>(bs, three, 0, 1, 4, 7));
-    const x = dot3(r, g, b, <f32>0.4123907993 / WHITE_X, <f32>0.3575843394 / WHITE_X, <f32>0.1804807884 / WHITE_X);
-    const y = dot3(r, g, b, 0.2126390059, 0.7151686788, 0.0721923154);
-    const z = dot3(r, g, b, <f32>0.0193308187 / WHITE_Z, <f32>0.1191947798 / WHITE_Z, <f32>0.9505321522 / WHITE_Z);
+    const x = shareX(r, g, b);
+    const y = shareY(r, g, b);
+    const z = shareZ(r, g, b);
     const at = <usize>i << 2;
     v128.store(light + at, y);
     v128.store(red + at, f32x4.mul(splat(500), f32x4.sub(x, y)));
@@ -127,16 +145,19 @@ function toShares(planes: usize, stride: usize, count: i32, to: usize): void {
     const y0 = v128.load(planes + at);
     const red = v128.load(planes + stride + at);
     const blue = v128.load(planes + 2 * stride + at);
-    const x0 = f32x4.mul(f32x4.add(f32x4.mul(red, splat(1.0 / 500.0)), y0), splat(WHITE_X));
-    const z0 = f32x4.mul(f32x4.sub(y0, f32x4.mul(blue, splat(1.0 / 200.0))), splat(WHITE_Z));
-    const r = clamp(dot3(x0, y0, z0, 3.2409699419, -1.5373831776, -0.4986107603));
-    const g = clamp(dot3(x0, y0, z0, -0.9692436363, 1.8759675015, 0.0415550574));
-    const b = clamp(dot3(x0, y0, z0, 0.0556300797, -0.2039769589, 1.0569715142));
-    const x = dot3(r, g, b, 0.4123907993, 0.3575843394, 0.1804807884);
-    const z = dot3(r, g, b, 0.0193308187, 0.1191947798, 0.9505321522);
-    v128.store(to + at, f32x4.mul(x, splat(<f32>1 / WHITE_X)));
-    v128.store(to + at, dot3(r, g, b, 0.2126390059, 0.7151686788, 0.0721923154), WIDE);
-    v128.store(to + at, f32x4.mul(z, splat(<f32>1 / WHITE_Z)), 2 * WIDE);
+    // to X, Y, Z and from there to rgb that can be shown, in one step
+    const r = clamp(
+      dot3(red, y0, blue, <f32>(3.2409699419 * XN / 500), <f32>(3.2409699419 * XN - 1.5373831776 - 0.4986107603 * ZN), <f32>(0.4986107603 * ZN / 200)),
+    );
+    const g = clamp(
+      dot3(red, y0, blue, <f32>(-0.9692436363 * XN / 500), <f32>(-0.9692436363 * XN + 1.8759675015 + 0.0415550574 * ZN), <f32>(-0.0415550574 * ZN / 200)),
+    );
+    const b = clamp(
+      dot3(red, y0, blue, <f32>(0.0556300797 * XN / 500), <f32>(0.0556300797 * XN - 0.2039769589 + 1.0569715142 * ZN), <f32>(-1.0569715142 * ZN / 200)),
+    );
+    v128.store(to + at, shareX(r, g, b));
+    v128.store(to + at, shareY(r, g, b), WIDE);
+    v128.store(to + at, shareZ(r, g, b), 2 * WIDE);
   }
 }
 
