@@ -21,6 +21,7 @@ import {
   MIRRORED,
   NORMAL,
   OCCLUSION,
+  ofOneTriangle,
   put,
   ROUGHNESS,
   row,
@@ -101,7 +102,7 @@ export function materialsOfRow(px0: f32, py: f32): void {
     const material = load<u32>(at0, KEPT_MATERIAL);
     const first = plainOf(at0);
     let same = first != 0;
-    for (let i: usize = 1; same && i < 4; i++) {
+    for (let i: usize = ofOneTriangle(a) ? 4 : 1; same && i < 4; i++) {
       const at = keptOf(load<i32>(a + (i << 2), TRIANGLE));
       // not by where its numbers are kept: another material may have taken that place
       same = load<u32>(at, KEPT_MATERIAL) == material && load<i32>(at, KEPT_WHITE) != 0;

@@ -100,6 +100,13 @@ export function fourOf(k: i32): usize {
   return <usize>load<u32>(row + FOURS + (<usize>k << 2));
 }
 
+/** Do all places of a four see one triangle? */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function ofOneTriangle(a: usize): bool {
+  return i32x4.all_true(i32x4.eq(v128.load(a, TRIANGLE), v128.load32_splat(a, TRIANGLE)));
+}
+
 /** Four neighbours' numbers in a column. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline

@@ -1,6 +1,6 @@
 /** Where a row's pixels meet their triangles: place, normal, direction to the eye. Twin: core/raster/surface. */
-import { add, all, dot, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, over, pick, root, sub, three } from './four';
-import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, POSITION, put, row, TRIANGLE, VIEW } from './row';
+import { add, all, allAt, dot, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, over, pick, root, sub, three } from './four';
+import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, ofOneTriangle, POSITION, put, row, TRIANGLE, VIEW } from './row';
 import { corner, f, materials, normals, positions, triangleMaterial, whiteCorners } from './scenery';
 
 /** Bytes of a material. */
@@ -231,6 +231,40 @@ function turnThree(p0: v128, p1: v128, p2: v128, p3: v128, a: usize, column: usi
   put(a, column + 2 * COLUMN, firstHalves(lastTwo(p0, p1), lastTwo(p2, p3)));
 }
 
+/** An edge function, or the sum of all, at four places of one triangle. @param at its number across, those down and at the corner behind it */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function edgeAlong(at: usize, px: v128, py: v128): v128 {
+  return add(add(mul(allAt(at), px), mul(v128.load32_splat(at, 16), py)), v128.load32_splat(at, 32));
+}
+
+/** What three corners say in one number at four places: see `between`. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function betweenAlong(at: usize, second: v128, third: v128): v128 {
+  return add(add(allAt(at), mul(v128.load32_splat(at, 16), second)), mul(v128.load32_splat(at, 32), third));
+}
+
+/** Places and normals of four that see one triangle: what `placeRow` does otherwise, to the bit. */
+function placeFour(a: usize, at: usize, px0: f32, py0: f32): void {
+  const px = add(all(px0), f32x4(0, 1, 2, 3));
+  const py = all(py0);
+  const inverse = over(all(1), edgeAlong(at + 8, px, py));
+  const second = mul(edgeAlong(at, px, py), inverse);
+  const third = mul(edgeAlong(at + 4, px, py), inverse);
+  const corners = at + KEPT_CORNERS;
+  put(a, POSITION, betweenAlong(corners, second, third));
+  put(a, POSITION + COLUMN, betweenAlong(corners + 4, second, third));
+  put(a, POSITION + 2 * COLUMN, betweenAlong(corners + 8, second, third));
+  const own = at + KEPT_NORMALS;
+  put(a, NORMAL, betweenAlong(own, second, third));
+  put(a, NORMAL + COLUMN, betweenAlong(own + 4, second, third));
+  put(a, NORMAL + 2 * COLUMN, betweenAlong(own + 8, second, third));
+  put(a, FACE, v128.load32_splat(at, KEPT_FACE));
+  put(a, FACE + COLUMN, v128.load32_splat(at, KEPT_FACE + 4));
+  put(a, FACE + 2 * COLUMN, v128.load32_splat(at, KEPT_FACE + 8));
+}
+
 /**
  * Places, normals and views of the row's fours.
  * @param px0, py place of the row's first pixel in the tile
@@ -241,6 +275,10 @@ export function placeRow(px0: f32, py: f32): void {
     const px = px0 + <f32>((a - row) >> 2);
     // each to its end before the next: that may take its place among those that are kept
     let at = keptOf(load<i32>(a, TRIANGLE));
+    if (ofOneTriangle(a)) {
+      placeFour(a, at, px, py);
+      continue;
+    }
     let weights = weightsAt(at, px, py);
     const p0 = between(at + KEPT_CORNERS, weights);
     const n0 = between(at + KEPT_NORMALS, weights);
