@@ -179,6 +179,8 @@ export function renderFrame(
   const structure = (stands: boolean): boolean => {
     if (builder) return builder.move((count, run) => team.share(count, timed(SHADOWS, run)), stands);
     const built = timed(SHADOWS, () => {
+      // what lay here before is no state of this one
+      pose.bvhState.fill(0);
       buildBvh(pose.positions, triangles, bvh);
       bvh.bvhOrder.forEach((t, place) => (bvh.bvhMaterials[place] = triangleMaterial[t] ?? 0));
     });
