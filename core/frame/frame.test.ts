@@ -57,8 +57,8 @@ describe('a frame', () => {
     const sum = Object.values(frame.stages).reduce((a, b) => a + b, 0);
     expect(sum).toBeLessThanOrEqual(frame.seconds * 1.05);
     expect(sum).toBeGreaterThan(frame.seconds * 0.5);
-    // a sun map of 256 × 256 floats, and two numbers for each of its blocks
-    expect(frame.bytes.shadows).toBe(256 * 256 * 4 + 16 * 16 * 8);
+    // a sun map of 256 × 256 floats, two numbers for each of its blocks and a byte for each of its tiles
+    expect(frame.bytes.shadows).toBe(256 * 256 * 4 + 16 * 16 * 8 + 2 * 2);
   });
 
   it('keeps shadow maps while neither light nor pose nor map settings change', async () => {

@@ -11,7 +11,8 @@ import { coverageScratchBytes } from '../raster/coverageKernel';
 import { shadeScratchBytes } from '../raster/shadeKernel';
 import { SUMS } from '../raster/shadeTile';
 import { TILE_SHIFT } from '../raster/tile';
-import { SHADOW_TILE_SHIFT } from '../shadows/shadowMap';
+import type { MapSizes } from '../shadows/planShadows';
+import { mapTilesAcross } from '../shadows/shadowMap';
 import type { CompiledScene } from '../scene/compiled';
 import { FEATURES, FILTERED, planeStride } from '../trace/denoise';
 import { blockCount, PATH_SUMS } from '../trace/pathSums';
@@ -54,8 +55,7 @@ export function posePlan(scene: CompiledScene, rays: boolean, detail: boolean) {
 
 /** What decides the size of the memory of all shadow maps. */
 export interface ShadowNeeds {
-  texels: number;
-  blocks: number;
+  sizes: MapSizes;
   /** Glass casts coloured shadows. */
   glass: boolean;
   /** A light is filtered by moments. */
@@ -67,11 +67,13 @@ export interface ShadowNeeds {
 /** The shadow maps: see `ShadowMemory`. */
 export function shadowPlan(needs: ShadowNeeds) {
   return {
-    shadowTexels: { type: 'f32', length: needs.texels, stage: 'shadows' },
-    shadowBlocks: { type: 'f32', length: needs.blocks * 2, stage: 'shadows' },
-    glassDepth: { type: 'f32', length: needs.glass ? needs.texels : 0, stage: 'shadows' },
-    glassTint: { type: 'u32', length: needs.glass ? needs.texels : 0, stage: 'shadows' },
-    moments: { type: 'f32', length: needs.moments ? needs.texels * 4 : 0, stage: 'shadows' },
+    shadowTexels: { type: 'f32', length: needs.sizes.texels, stage: 'shadows' },
+    shadowBlocks: { type: 'f32', length: needs.sizes.blocks * 2, stage: 'shadows' },
+    // 1 for each tile that is drawn: the others hold anything
+    shadowTiles: { type: 'u8', length: needs.sizes.tiles, stage: 'shadows' },
+    glassDepth: { type: 'f32', length: needs.glass ? needs.sizes.texels : 0, stage: 'shadows' },
+    glassTint: { type: 'u32', length: needs.glass ? needs.sizes.texels : 0, stage: 'shadows' },
+    moments: { type: 'f32', length: needs.moments ? needs.sizes.texels * 4 : 0, stage: 'shadows' },
   } as const satisfies ArenaPlan;
 }
 
@@ -90,7 +92,7 @@ export function framePlan(
   const materials = scene.meta.materials.length;
   const chunks = chunkCount(scene);
   const pictureTiles = tilesAcross(render.width, TILE_SHIFT) * tilesAcross(render.height, TILE_SHIFT);
-  const shadowTiles = tilesAcross(largestShadowMap, SHADOW_TILE_SHIFT) ** 2;
+  const shadowTiles = mapTilesAcross(largestShadowMap) ** 2;
   const pixels = width * height;
   const computed = render.width * render.height;
   const filtered = path?.denoise ? planeStride(computed) : 0;

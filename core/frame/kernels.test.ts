@@ -126,6 +126,7 @@ const RASTERISED: [string, TierValues][] = [
   ['glow, vignette and a tone curve', { 'lens.bloom': 20, 'lens.vignette': 60, 'lens.tone': 'neutral' }],
   ['rounding without noise, rough textures', { 'output.dither': false, 'reflections.steady': false }],
   ['another scale', { 'samples.scale': 150, 'samples.filter': 'tent' }],
+  ['nothing mirrored', { 'reflections.environment': 0 }],
   ['one layer of glass', { 'geometry.glassLayers': 1 }],
   ['instants of a shutter', { 'samples.pixel': 2, 'samples.shutter': 3 }],
   ['a lens with an opening', { 'samples.pixel': 3, 'shadows.contactLength': 0.3, ...LENS }],

@@ -13,17 +13,18 @@ import { drawTile, type VisibilityInput } from '../raster/visibility';
 import { lensOf, lensSample, type Aperture } from '../scene/aperture';
 import { PARALLEL_RANGE, rayFrame, worldToPixels, type CameraView } from '../scene/camera';
 import type { CompiledScene } from '../scene/compiled';
-import { environmentRadiance, gradientOf, useStrength } from '../scene/environment';
+import { environmentRadiance, gradientOf, useStrength, type EnvironmentUse } from '../scene/environment';
 import type { EnvironmentPicture, Lighting, PlacedLight } from '../scene/source';
-import { blurMomentsTile } from '../shadows/moments';
+import type { Seen } from '../shadows/askedTiles';
 import { planShadows, roundLights, type ShadowPlan } from '../shadows/planShadows';
 import type { ShadowReading } from '../shadows/shadowAt';
-import { drawShadowTile, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
+import type { Bounds } from '../shadows/sunViews';
 import type { BvhArrays } from '../trace/bvhLayout';
 import type { RayKernel } from '../trace/rayKernel';
 import { chunkCount, tilesAcross, type FrameViews, type PoseViews, type ShadowViews } from './frameMemory';
 import type { FrameSettings } from './frameSettings';
-import { castKinds, casterRule, faceRule, materialKinds, rayKinds } from './materialRules';
+import { createMapDrawer } from './mapDrawer';
+import { castKinds, faceRule, materialKinds, rayKinds } from './materialRules';
 import { mapsKey, type Moment } from './moment';
 import type { Team } from './team';
 
@@ -97,7 +98,6 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     };
 
   const casts = castKinds(scene, settings.glassShadows);
-  const rule = casterRule(casts);
   const facesDrawn = faceRule(scene);
   const chunks = chunkCount(scene);
   const surface = { scene, posed: pose, clip: frame.clip, textureBias: settings.textureBias, steady: settings.steady };
@@ -131,22 +131,17 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
 
   // Shadows
   const readings = sources.map((source) => readingOf(source, settings));
-  const drawMap = (view: ShadowView, reading: ShadowReading): boolean => {
-    const side = tilesAcross(view.resolution, SHADOW_TILE_SHIFT);
-    const target = binTarget(frame, view.resolution, view.resolution, SHADOW_TILE_SHIFT);
-    const draw = timed(stages.shadows, (t) =>
-      drawShadowTile(scene, frame.clip, target, chunks, t, view, casts, shadows, coverage),
+  const drawMap = createMapDrawer({
+    ...{ scene, shadows, clip: frame.clip, casts, chunks, coverage, team },
+    binsFor: (across, down, tileShift) => binTarget(frame, across, down, tileShift),
+    project: (matrix) => project(matrix, stages.shadows),
+    bin: (target, faces) => bin(target, faces, 0, stages.shadows),
+    timed: (run) => timed(stages.shadows, run),
+  });
+  const drawKeptMaps = ({ lights }: ShadowPlan, seen: () => Seen | null, stand: boolean): boolean =>
+    lights.every((light) =>
+      [...new Set(light.maps)].every((view) => drawMap(view, readings[light.index], seen, stand)),
     );
-    const blur = timed(stages.shadows, (t) => blurMomentsTile(shadows, view, t, reading.radius));
-    return (
-      project(view.matrix, stages.shadows) &&
-      bin(target, rule, 0, stages.shadows) &&
-      team.share(side * side, draw) &&
-      (reading.filter !== 'moment' || team.share(side * side, blur))
-    );
-  };
-  const drawKeptMaps = ({ lights }: ShadowPlan): boolean =>
-    lights.every((light) => [...new Set(light.maps)].every((view) => drawMap(view, readings[light.index])));
 
   // What a sample is shaded with; camera and lights come with each instant
   const bins = binTarget(frame, width, height, TILE_SHIFT);
@@ -159,6 +154,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     kernel: coverage,
   };
   const rays = input.bvh ? { scene, bvh: input.bvh, casts, kernel } : null;
+  const around = (use: EnvironmentUse): number => environment.strength * useStrength(environment, use);
   const seen = useStrength(environment, 'camera');
   const mirror = useStrength(environment, 'reflection');
   const background = seen > 0 ? environmentRadiance(environment, input.picture, seen) : null;
@@ -171,6 +167,17 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const reach = positions > 1 ? settings.filterRadius : 0;
   const position = new Float64Array(2);
   const pixelSeed = hash32(seed);
+  /** What the picture shows, as far as that says where shadows are asked for: not of instruments and open lenses. */
+  const seenFrom = (camera: CameraView): Seen | null => {
+    if (input.view !== 'picture' || lensOf(camera)) return null;
+    return {
+      toPixels: worldToPixels(camera, width, height),
+      width,
+      height,
+      reach: 1 + reach,
+      bounds: boxOf(pose.positions),
+    };
+  };
   let toPixels!: Float64Array;
   /** How the picture is shaded from where it is looked at. */
   let look!: { shade: ShadeInput; shader: ShadeKernel | null };
@@ -196,8 +203,8 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         seed,
         contact: null,
         camera: eye,
-        bounce: settings.bounce,
-        reflections: settings.reflections,
+        bounce: around('light') > 0 ? settings.bounce : 0,
+        reflections: around('reflection') > 0 ? settings.reflections : 0,
         environmentSh: pose.environmentSh,
         environmentMap: pose.environmentMap,
         sharp,
@@ -282,7 +289,8 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     if (instant === 0) team.announce(tiles.length * settings.samples * rounds);
     const maps = mapsKey(plan);
     const keep = instant === 0 ? input.keepShadows : moment.poseKey === heldKey && maps === heldMaps;
-    if (!keep && !drawKeptMaps(plan)) return end(false);
+    const seen = once(() => seenFrom(moment.camera));
+    if (!drawKeptMaps(plan, seen, keep)) return end(false);
     [heldKey, heldMaps] = [moment.poseKey, maps];
     const aperture = lensOf(moment.camera);
     if ((!aperture || instant === 0) && !lookFrom(moment.camera, plan)) return end(false);
@@ -307,7 +315,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         const alone = to === 1 && rounds === 1 && !aperture && look.shader && gather;
         const whole = alone ? alone.whole() : null;
         if (plan.soft.length > 0) {
-          const lights = softLights(plan, moment.camera, (base + from) * plan.positions + first, count);
+          const lights = softLights(plan, moment.camera, seen, (base + from) * plan.positions + first, count);
           if (!lights || !binPicture()) return end(false);
           look.shade.lighting.lights = lights;
           look.shader?.setLights();
@@ -342,10 +350,16 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   }
   return end(true);
 
-  function softLights(plan: ShadowPlan, camera: CameraView, first: number, count: number): FrameLight[] | null {
+  function softLights(
+    plan: ShadowPlan,
+    camera: CameraView,
+    seen: () => Seen | null,
+    first: number,
+    count: number,
+  ): FrameLight[] | null {
     const at = [sources, bounds, camera, aspect, settings.shadows, seed] as const;
     const { lights, drawn } = roundLights(plan, ...at, first, count);
-    for (const { view, index } of drawn) if (!drawMap(view, readings[index])) return null;
+    for (const { view, index } of drawn) if (!drawMap(view, readings[index], seen, false)) return null;
     return lights;
   }
 }
@@ -410,6 +424,29 @@ function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading 
     normalOffset: own.normalOffset ?? reading.normalOffset,
     automatic: reading.automatic && !manual,
   };
+}
+
+/** Box around places. @param xyz of each */
+function boxOf(xyz: Float32Array): Bounds {
+  let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < xyz.length; i += 3) {
+    const x = xyz[i];
+    const y = xyz[i + 1];
+    const z = xyz[i + 2];
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
+  }
+  return { min: [x0, y0, z0], max: [x1, y1, z1] };
+}
+
+/** What a function says when it is called first. */
+function once<T>(make: () => T): () => T {
+  let made: { value: T } | null = null;
+  return () => (made ??= { value: make() }).value;
 }
 
 function lengthOf(v: readonly number[]): number {

@@ -235,8 +235,7 @@ export class RenderPool {
     const resolutions =
       maps.soft.length > 0 ? [settings.shadows.resolution, settings.shadows.localResolution, ...own] : [];
     const needs: ShadowNeeds = {
-      texels: maps.texels,
-      blocks: maps.blocks,
+      sizes: maps.all,
       glass: settings.glassShadows && held.glass,
       moments: used.includes('moment'),
       largest: Math.max(0, ...resolutions, ...maps.lights.flatMap((l) => l.maps.map((m) => m.resolution))),
@@ -256,7 +255,7 @@ export class RenderPool {
     const environmentKey = JSON.stringify([sceneId, environment, rays, levels !== null]);
     const blurs = needs.moments ? [used, settings.reading.radius] : [];
     // the arrays of the maps lie one behind the other: other sizes move them
-    const layout = [needs.glass, needs.moments, maps.keptTexels, maps.texels, maps.blocks, ...blurs].join();
+    const layout = [needs.glass, needs.moments, maps.kept.texels, maps.all.texels, maps.all.blocks, ...blurs].join();
     const detailKey = levels ? choiceKey(levels) : 'all';
     const keysOf = (moment: typeof first) => {
       const pose = [sceneId, moment.poseKey, rays, detailKey].join();

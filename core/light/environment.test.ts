@@ -11,7 +11,19 @@ import {
   pictureMips,
 } from './environmentTables';
 import { splitSun } from './splitSun';
-import { beautyAt, environment, MATTE, mapCamera, quad, render, sceneOf } from '../testing/scenes';
+import {
+  addNode,
+  beautyAt,
+  cameraAt,
+  DOWN,
+  environment,
+  light,
+  MATTE,
+  mapCamera,
+  quad,
+  render,
+  sceneOf,
+} from '../testing/scenes';
 
 const tables = (e: EnvironmentSource, picture: EnvironmentPicture | null = null) => {
   const sh = new Float32Array(ENVIRONMENT_SH);
@@ -99,6 +111,36 @@ describe('irradiance from the environment', () => {
     const weighed = await seen({ lightStrength: 0.25, cameraStrength: 3 });
     expect(weighed.floor).toBeCloseTo(0.5, 3);
     expect(weighed.sky).toBeCloseTo(6, 5);
+  });
+});
+
+describe.each([
+  ['lightsSurfaces', 'bounce.environment', 3],
+  ['seenInReflections', 'reflections.environment', 6],
+] as const)('an environment that is switched off (%s)', (use, setting, at) => {
+  it('takes its layer away and leaves the others as they are, like the setting at zero', async () => {
+    const scene = sceneOf(
+      [quad(1), quad(0.5, 0.5)],
+      [{ ...MATTE, baseColor: [0.8, 0.6, 0.4, 1], roughness: 0.4, specular: 1 }],
+    );
+    scene.environment = environment(2);
+    scene.lights = [light('sun', 3, { castsShadow: true })];
+    addNode(scene, { light: 0, rotation: DOWN });
+    const camera = cameraAt([0.4, 1.5, 2], [0, 0, 0]);
+    const sumsOf = async (): Promise<Float32Array> => (await render(scene, camera)).views.sums.slice();
+    const before = await sumsOf();
+    const atZero = (await render(scene, camera, { [setting]: 0 })).views.sums.slice();
+    scene.environment = { ...environment(2), [use]: false };
+    const off = await sumsOf();
+    expect(off).toEqual(atZero);
+    let lost = 0;
+    before.forEach((value, i) => {
+      const layer = i % 16;
+      if (layer < at || layer >= at + 3) return expect(off[i]).toBe(value);
+      lost += value;
+      expect(off[i]).toBe(0);
+    });
+    expect(lost).toBeGreaterThan(1);
   });
 });
 

@@ -96,7 +96,8 @@ export function lightSurface(
   out[L_DIRECT + 2] = 0;
   const matte = s[S_DIFFUSE] + s[S_DIFFUSE + 1] + s[S_DIFFUSE + 2] > 0;
   addDirect(input, s, seeThrough && !matte, pixel, out);
-  addEnvironment(input, s, matte, out);
+  addReflection(input, s, out);
+  addBounce(input, s, matte, out);
   out[L_EMISSION] = s[S_EMISSION];
   out[L_EMISSION + 1] = s[S_EMISSION + 1];
   out[L_EMISSION + 2] = s[S_EMISSION + 2];
@@ -292,7 +293,9 @@ function arrive(
   if (!contactOpen(input.contact, place.x, place.y, place.z, lx, ly, lz, far)) lit[0] = lit[1] = lit[2] = 0;
 }
 
-function addEnvironment(input: LightingInput, s: Float64Array, matte: boolean, out: Float64Array): void {
+function addReflection(input: LightingInput, s: Float64Array, out: Float64Array): void {
+  out[L_REFLECTION] = out[L_REFLECTION + 1] = out[L_REFLECTION + 2] = 0;
+  if (input.reflections === 0) return;
   const x = s[S_NORMAL];
   const y = s[S_NORMAL + 1];
   const z = s[S_NORMAL + 2];
@@ -306,21 +309,15 @@ function addEnvironment(input: LightingInput, s: Float64Array, matte: boolean, o
   // Lagarde & de Rousiers 2014, SIGGRAPH course on physically based shading: occlusion seen by a glossy lobe
   const open = occlusion < 1 ? glossyOcclusion(nv, occlusion, roughness) : 1;
   const reflections = input.reflections * open;
-  const f0 = s[S_MIRRORED];
-  const f1 = s[S_MIRRORED + 1];
-  const f2 = s[S_MIRRORED + 2];
-  out[L_REFLECTION] = mirrored[0] * f0 * reflections;
-  out[L_REFLECTION + 1] = mirrored[1] * f1 * reflections;
-  out[L_REFLECTION + 2] = mirrored[2] * f2 * reflections;
-  if (!matte) {
-    out[L_BOUNCE] = out[L_BOUNCE + 1] = out[L_BOUNCE + 2] = 0;
-    return;
-  }
-  irradianceAt(input.environmentSh, x, y, z, mirrored);
-  const bounce = (input.bounce * occlusion) / Math.PI;
-  out[L_BOUNCE] = mirrored[0] * s[S_DIFFUSE] * (1 - f0) * bounce;
-  out[L_BOUNCE + 1] = mirrored[1] * s[S_DIFFUSE + 1] * (1 - f1) * bounce;
-  out[L_BOUNCE + 2] = mirrored[2] * s[S_DIFFUSE + 2] * (1 - f2) * bounce;
+  for (let c = 0; c < 3; c++) out[L_REFLECTION + c] = mirrored[c] * s[S_MIRRORED + c] * reflections;
+}
+
+function addBounce(input: LightingInput, s: Float64Array, matte: boolean, out: Float64Array): void {
+  out[L_BOUNCE] = out[L_BOUNCE + 1] = out[L_BOUNCE + 2] = 0;
+  if (!matte || input.bounce === 0) return;
+  irradianceAt(input.environmentSh, s[S_NORMAL], s[S_NORMAL + 1], s[S_NORMAL + 2], mirrored);
+  const bounce = (input.bounce * s[S_OCCLUSION]) / Math.PI;
+  for (let c = 0; c < 3; c++) out[L_BOUNCE + c] = mirrored[c] * s[S_DIFFUSE + c] * (1 - s[S_MIRRORED + c]) * bounce;
 }
 
 function glossyOcclusion(nv: number, occlusion: number, roughness: number): number {

@@ -93,6 +93,7 @@ function lampView(
     depthCodes,
     offset: 0,
     blockOffset: 0,
+    tileOffset: 0,
   };
 }
 

@@ -117,11 +117,11 @@ describe('the map of a sun', () => {
 
 describe('the maps of lamps', () => {
   it('of a point light are six that share one array without overlap', () => {
-    const { lights, texels: texelCount, blocks: blockCount } = lightsOf('point');
+    const { lights, all } = lightsOf('point');
     const maps = lights[0].maps;
     expect(maps.map((m) => m.offset)).toEqual([0, 1, 2, 3, 4, 5].map((i) => i * 256 * 256));
-    expect(texelCount).toBe(6 * 256 * 256);
-    expect(blockCount).toBe(6 * 16 * 16);
+    expect(maps.map((m) => m.tileOffset)).toEqual([0, 1, 2, 3, 4, 5].map((i) => i * 2 * 2));
+    expect(all).toEqual({ texels: 6 * 256 * 256, blocks: 6 * 16 * 16, tiles: 6 * 2 * 2 });
   });
 
   it('see every direction in exactly the face that is chosen for it', () => {
@@ -180,6 +180,6 @@ describe('lights without shadows', () => {
     const scene = compileScene(source);
     const result = plan(scene, cameraAt([0, 3, 8], [0, 0, 0]), 1);
     expect(result.lights.map((l) => l.maps.length)).toEqual([0, 0]);
-    expect(result.texels).toBe(0);
+    expect(result.all.texels).toBe(0);
   });
 });

@@ -7,7 +7,7 @@ import { lightAtSample, SAMPLE_SIZE, sampleLight } from '../light/sampleLight';
 import type { CameraView } from '../scene/camera';
 import type { PlacedLight } from '../scene/source';
 import { cubeViews, spotView } from './lampViews';
-import { blocksAcross, type ShadowView } from './shadowMap';
+import { blocksAcross, mapTilesAcross, type ShadowView } from './shadowMap';
 import { sunViews, type Bounds } from './sunViews';
 
 export interface ShadowOptions {
@@ -35,15 +35,22 @@ export interface ShadowPlan {
   /** Positions on soft lights that are held at a time, and how many a pixel sample needs in all. */
   slots: number;
   positions: number;
-  /** Texels and blocks of the maps that stay, and of everything. */
-  keptTexels: number;
-  keptBlocks: number;
+  /** Size of the maps that stay, and of everything. */
+  kept: MapSizes;
+  all: MapSizes;
+}
+
+/** What maps take in memory: texels, and the blocks and tiles that these are counted by. */
+export interface MapSizes {
   texels: number;
   blocks: number;
+  tiles: number;
 }
 
 /** Positions are held together up to this many texels; more are drawn in rounds. */
 const SLOT_TEXELS = 2 ** 25;
+
+const NO_MAPS: MapSizes = { texels: 0, blocks: 0, tiles: 0 };
 
 export function planShadows(
   lighting: readonly PlacedLight[],
@@ -55,40 +62,27 @@ export function planShadows(
 ): ShadowPlan {
   const lights = lighting.map((source, i) => frameLight(source, i, world));
   const context = { lighting, bounds, camera, aspect, options };
-  const plan: ShadowPlan = {
-    lights,
-    soft: [],
-    slots: 1,
-    positions: 1,
-    keptTexels: 0,
-    keptBlocks: 0,
-    texels: 0,
-    blocks: 0,
-  };
-  let softTexels = 0;
-  let softBlocks = 0;
+  const plan: ShadowPlan = { lights, soft: [], slots: 1, positions: 1, kept: NO_MAPS, all: NO_MAPS };
+  let soft = NO_MAPS;
   for (const light of lights) {
     if (options.traced) continue;
-    const soft = options.lightSamples > 1 && isSoft(light);
-    if (!soft && !light.castsShadow) continue;
+    const moves = options.lightSamples > 1 && isSoft(light);
+    if (!moves && !light.castsShadow) continue;
     if (light.castsShadow) light.maps = viewsOf(light, context);
-    if (soft) {
+    if (moves) {
       plan.soft.push(light.index);
-      for (const map of new Set(light.maps)) {
-        softTexels += map.resolution ** 2;
-        softBlocks += blocksAcross(map.resolution) ** 2;
-      }
+      soft = place(light.maps, soft);
       light.maps = [];
     } else {
-      [plan.keptTexels, plan.keptBlocks] = place(light.maps, plan.keptTexels, plan.keptBlocks);
+      plan.kept = place(light.maps, plan.kept);
     }
   }
   if (plan.soft.length > 0) {
     plan.positions = options.lightSamples;
-    plan.slots = Math.max(1, Math.min(plan.positions, Math.floor(SLOT_TEXELS / Math.max(1, softTexels))));
+    plan.slots = Math.max(1, Math.min(plan.positions, Math.floor(SLOT_TEXELS / Math.max(1, soft.texels))));
   }
-  plan.texels = plan.keptTexels + softTexels * plan.slots;
-  plan.blocks = plan.keptBlocks + softBlocks * plan.slots;
+  plan.all = plan.kept;
+  for (let k = 0; k < plan.slots; k++) plan.all = together(plan.all, soft);
   return plan;
 }
 
@@ -111,8 +105,7 @@ export function roundLights(
   const share = count / plan.positions;
   const lights: FrameLight[] = [];
   const drawn: { view: ShadowView; index: number }[] = [];
-  let texels = plan.keptTexels;
-  let blocks = plan.keptBlocks;
+  let sizes = plan.kept;
   for (const light of plan.lights) {
     if (!plan.soft.includes(light.index)) {
       lights.push(share === 1 ? light : { ...light, r: light.r * share, g: light.g * share, b: light.b * share });
@@ -124,7 +117,7 @@ export function roundLights(
       const at = lightAtSample(light, sample, 1 / plan.positions);
       if (light.castsShadow) {
         at.maps = viewsOf(at, context);
-        [texels, blocks] = place(at.maps, texels, blocks);
+        sizes = place(at.maps, sizes);
         for (const view of new Set(at.maps)) drawn.push({ view, index: light.index });
       }
       lights.push(at);
@@ -162,13 +155,24 @@ function reachOf(light: FrameLight, { min, max }: Bounds): number {
   return length([far(light.px, 0), far(light.py, 1), far(light.pz, 2)]);
 }
 
-/** Lays maps one after the other. @returns where the next ones begin */
-function place(maps: readonly ShadowView[], texels: number, blocks: number): [number, number] {
+/** Lays maps one after the other behind others. @returns the size of all */
+function place(maps: readonly ShadowView[], before: MapSizes): MapSizes {
+  let sizes = before;
   for (const map of new Set(maps)) {
-    map.offset = texels;
-    map.blockOffset = blocks;
-    texels += map.resolution * map.resolution;
-    blocks += blocksAcross(map.resolution) ** 2;
+    map.offset = sizes.texels;
+    map.blockOffset = sizes.blocks;
+    map.tileOffset = sizes.tiles;
+    const { resolution } = map;
+    const own = {
+      texels: resolution ** 2,
+      blocks: blocksAcross(resolution) ** 2,
+      tiles: mapTilesAcross(resolution) ** 2,
+    };
+    sizes = together(sizes, own);
   }
-  return [texels, blocks];
+  return sizes;
+}
+
+function together(a: MapSizes, b: MapSizes): MapSizes {
+  return { texels: a.texels + b.texels, blocks: a.blocks + b.blocks, tiles: a.tiles + b.tiles };
 }

@@ -19,7 +19,7 @@ function mapAt(number: number, end: number): ShadowView {
   return {
     matrix: Float64Array.from([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0.01, 0.5, 0, 0, 0, 1]),
     ...{ resolution: N, texelSize: 1, perspective: false, depthScale: 0.01, span: 100, end },
-    ...{ depthCodes: 0, offset: number * N * N, blockOffset: number * 2 },
+    ...{ depthCodes: 0, offset: number * N * N, blockOffset: number * 2, tileOffset: number },
   };
 }
 /** What stands in each map, all over it: 1 nearest to the sun. */

@@ -34,6 +34,13 @@ export interface ShadowView {
   offset: number;
   /** Where its blocks start in the array of all blocks, two numbers each: farthest (least) and nearest depth. */
   blockOffset: number;
+  /** Where its tiles start in the array of all tiles. */
+  tileOffset: number;
+}
+
+/** Tiles across a map: see `SHADOW_TILE_SHIFT`. */
+export function mapTilesAcross(resolution: number): number {
+  return Math.ceil(resolution / DEPTH_SIDE);
 }
 
 export function blocksAcross(resolution: number): number {

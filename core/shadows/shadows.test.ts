@@ -127,6 +127,7 @@ describe('reading a map', () => {
     depthCodes: 0,
     offset: 0,
     blockOffset: 0,
+    tileOffset: 0,
   };
   const across = blocksAcross(n);
 

@@ -105,6 +105,7 @@ function sunView(
     depthCodes,
     offset: 0,
     blockOffset: 0,
+    tileOffset: 0,
   };
 }
 

@@ -111,10 +111,26 @@ export function colorB(): f64 {
 
 /** Writes bounce and reflection of the row's fours. @param share part of the pixel sample that this call stands for */
 export function surroundRow(share: f32): void {
-  for (let k = 0; k < fours; k++) reflectFour(fourOf(k), share);
+  if (reflectionLevel * share != 0) for (let k = 0; k < fours; k++) reflectFour(fourOf(k), share);
+  else darken(REFLECTION);
+  if (bounceLevel * share == 0) return darken(BOUNCE);
   // red, green and blue held something else
   normalX = all(NaN);
   for (let k = 0; k < fours; k++) bounceFour(fourOf(k), share);
+}
+
+/** Nothing of a layer reaches the row's fours. */
+function darken(layer: usize): void {
+  for (let k = 0; k < fours; k++) darkenFour(fourOf(k), layer);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function darkenFour(a: usize, layer: usize): void {
+  const none = all(0);
+  put(a, layer, none);
+  put(a, layer + COLUMN, none);
+  put(a, layer + 2 * COLUMN, none);
 }
 
 /** Four colours that are looked up one by one: as columns. */
@@ -300,9 +316,7 @@ function approach(at: usize, to: f64, share: f32): void {
 function bounceFour(a: usize, share: f32): void {
   const matte = col(a, MATTE);
   if (!v128.any_true(f32x4.gt(matte, all(0)))) {
-    put(a, BOUNCE, all(0));
-    put(a, BOUNCE + COLUMN, all(0));
-    put(a, BOUNCE + 2 * COLUMN, all(0));
+    darkenFour(a, BOUNCE);
     return;
   }
   const x = col(a, NORMAL);

@@ -1,0 +1,75 @@
+/** Draws the shadow maps of a frame, and of each only the tiles that its picture may ask. */
+import type { BinTarget, FaceRule } from '../raster/binTriangles';
+import type { CoverageKernel } from '../raster/coverageKernel';
+import type { CompiledScene } from '../scene/compiled';
+import { askedTiles, type Seen } from '../shadows/askedTiles';
+import { blurMomentsTile } from '../shadows/moments';
+import type { ShadowReading } from '../shadows/shadowAt';
+import { drawShadowTile, mapTilesAcross, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
+import type { ShadowViews } from './frameMemory';
+import { casterRule } from './materialRules';
+import type { Team } from './team';
+
+export interface MapDrawerInput {
+  scene: CompiledScene;
+  shadows: ShadowViews;
+  /** Transformed corners, shared with the picture. */
+  clip: Float32Array;
+  /** CAST_* per material. */
+  casts: Uint8Array;
+  chunks: number;
+  coverage: CoverageKernel | null;
+  team: Team;
+  binsFor: (width: number, height: number, tileShift: number) => BinTarget;
+  /** Transforms all corners, all threads together. @returns false when cancelled */
+  project: (matrix: Float64Array) => boolean;
+  /** Sorts all triangles into tiles, all threads together. @returns false when cancelled */
+  bin: (target: BinTarget, faces: FaceRule) => boolean;
+  /** Books the time that an item takes. */
+  timed: (run: (item: number) => void) => (item: number) => void;
+}
+
+/**
+ * Draws what a map lacks.
+ * @param seen tells what the picture shows, or null where that says nothing of what it asks
+ * @param stands what is drawn of the map already is still right
+ * @returns false when cancelled
+ */
+export type DrawMap = (view: ShadowView, reading: ShadowReading, seen: () => Seen | null, stands: boolean) => boolean;
+
+export function createMapDrawer(input: MapDrawerInput): DrawMap {
+  const { scene, shadows, clip, casts, chunks, coverage, team, timed } = input;
+  const rule = casterRule(casts);
+  return (view, reading, seen, stands) => {
+    const count = mapTilesAcross(view.resolution) ** 2;
+    const drawn = shadows.shadowTiles.subarray(view.tileOffset, view.tileOffset + count);
+    if (stands && drawn.every((d) => d === 1)) return true;
+    const shown = seen();
+    const asked = shown ? askedTiles(shown, view, reading) : new Uint8Array(count).fill(1);
+    let wanted = numbersOf(asked, (a) => a === 1);
+    if (stands) {
+      if (wanted.every((t) => drawn[t] === 1)) return true;
+      // who looks elsewhere once will do so again: the next time nothing is left to draw
+      wanted = numbersOf(drawn, (d) => d === 0);
+    }
+    // all threads have looked at what is drawn before any of them passes the end of this
+    if (!input.project(view.matrix)) return false;
+    if (!stands && team.leads) drawn.fill(0);
+    const target = input.binsFor(view.resolution, view.resolution, SHADOW_TILE_SHIFT);
+    const draw = timed((k) => {
+      drawShadowTile(scene, clip, target, chunks, wanted[k], view, casts, shadows, coverage);
+      drawn[wanted[k]] = 1;
+    });
+    const blur = timed((t) => blurMomentsTile(shadows, view, t, reading.radius));
+    return (
+      input.bin(target, rule) &&
+      team.share(wanted.length, draw) &&
+      (reading.filter !== 'moment' || team.share(count, blur))
+    );
+  };
+}
+
+/** Numbers of the items that are so. */
+function numbersOf(items: Uint8Array, so: (item: number) => boolean): number[] {
+  return Array.from(items.keys()).filter((i) => so(items[i]));
+}

@@ -1,0 +1,179 @@
+/**
+ * Which tiles of a shadow map the picture may ask. All that it shows lies in the camera's view and in the box around the
+ * scene: a convex body, whose outline in the map is convex too. Tiles clear of that need not be drawn.
+ */
+import type { Mat4 } from '../math/mat4';
+import type { ShadowReading } from './shadowAt';
+import { mapTilesAcross, SHADOW_TILE_SHIFT, type ShadowView } from './shadowMap';
+import { LARGEST_PENUMBRA } from './softShadow';
+import type { Bounds } from './sunViews';
+
+/** What the picture can show. */
+export interface Seen {
+  /** World to picture: see `worldToPixels`. */
+  toPixels: Mat4;
+  /** Pixels. */
+  width: number;
+  height: number;
+  /** How far from the middles of pixels samples may lie, pixels. */
+  reach: number;
+  /** Box around everything that is drawn, world space. */
+  bounds: Bounds;
+}
+
+/** a, b, c, d: a place lies inside where a·x + b·y + c·z + d ≥ 0. */
+type Plane = [number, number, number, number];
+type Place = [number, number, number];
+/** Columns and rows of a map, texels. */
+type Texel = [number, number];
+
+/** How far outside of a plane a place may be by rounding, as a share of the greatest distance of a plane. */
+const SLACK = 1e-7;
+
+/**
+ * @param reading how the map is read
+ * @returns a byte for each of the map's tiles, row by row: 1 where it may be asked
+ */
+export function askedTiles(seen: Seen, view: ShadowView, reading: ShadowReading): Uint8Array {
+  const { matrix: m, resolution: n } = view;
+  const across = mapTilesAcross(n);
+  const asked = new Uint8Array(across * across);
+  const margin = marginOf(view, reading);
+  if (!(margin < n)) return asked.fill(1);
+  const { near, sides } = viewPlanes(seen.toPixels, seen.width, seen.height, seen.reach);
+  const map = viewPlanes(m, n, n, margin);
+  // a sun's map shows what lies before it as well
+  const planes = [near, ...sides, ...boxPlanes(seen.bounds), ...map.sides, ...(view.perspective ? [map.near] : [])];
+  const outline = hullOf(
+    cornersOf(planes.map(unitPlane)).map(([x, y, z]): Texel => {
+      const w = m[12] * x + m[13] * y + m[14] * z + m[15];
+      return [(m[0] * x + m[1] * y + m[2] * z + m[3]) / w, (m[4] * x + m[5] * y + m[6] * z + m[7]) / w];
+    }),
+  );
+  const side = 1 << SHADOW_TILE_SHIFT;
+  for (let row = 0; row < across; row++) {
+    const [from, to] = spanOf(outline, row * side - margin, (row + 1) * side + margin);
+    const first = Math.max(0, Math.floor((from - margin) / side));
+    const last = Math.min(across - 1, Math.floor((to + margin) / side));
+    for (let column = first; column <= last; column++) asked[row * across + column] = 1;
+  }
+  return asked;
+}
+
+/**
+ * How far from its own place in a map a place may read, texels: moved off its face as `shadowAt` does it, then as far as the
+ * filter reaches. A map of moments is read everywhere, for its texels are made of their neighbours.
+ */
+function marginOf(view: ShadowView, reading: ShadowReading): number {
+  const { filter, radius: wide, automatic, normalOffset } = reading;
+  const radius = filter === 'hard' ? 0 : wide;
+  const filtered = filter === 'moment' ? Infinity : 2 * (filter === 'soft' ? LARGEST_PENUMBRA + wide : radius);
+  const offset = automatic ? 0.75 + radius : normalOffset * (1 + radius);
+  return filtered + offset * stretchOf(view, offset) + 6;
+}
+
+/** Most texels that a step of one texel's size off a face is in a map: towards a lamp all seems to move outwards. */
+function stretchOf({ perspective, texelSize, resolution }: ShadowView, offset: number): number {
+  if (!perspective) return 1;
+  const slope = (texelSize * resolution) / 2;
+  const slant = Math.sqrt(1 + 2 * slope * slope);
+  const nearer = 1 - offset * texelSize * slant;
+  return nearer > 0.1 ? (slant * (1 + slope)) / nearer : Infinity;
+}
+
+/** What a projection sees. @param beyond pixels beyond its border that count as seen */
+function viewPlanes(m: Mat4, width: number, height: number, beyond: number): { near: Plane; sides: Plane[] } {
+  const mixed = (row: number, share: number, ofW: number): Plane => {
+    const at = (c: number): number => m[row * 4 + c] * share + m[12 + c] * ofW;
+    return [at(0), at(1), at(2), at(3)];
+  };
+  const sides = [mixed(0, 1, beyond), mixed(0, -1, width + beyond), mixed(1, 1, beyond), mixed(1, -1, height + beyond)];
+  return { near: mixed(2, -1, 1), sides };
+}
+
+function boxPlanes({ min, max }: Bounds): Plane[] {
+  return [
+    [1, 0, 0, -min[0]],
+    [0, 1, 0, -min[1]],
+    [0, 0, 1, -min[2]],
+    [-1, 0, 0, max[0]],
+    [0, -1, 0, max[1]],
+    [0, 0, -1, max[2]],
+  ];
+}
+
+function unitPlane([a, b, c, d]: Plane): Plane {
+  const l = Math.sqrt(a * a + b * b + c * c);
+  return [a / l, b / l, c / l, d / l];
+}
+
+/** The corners of what lies inside of all planes: places where three of them meet. */
+function cornersOf(planes: readonly Plane[]): Place[] {
+  const slack = SLACK * Math.max(1, ...planes.map((p) => Math.abs(p[3])));
+  const corners: Place[] = [];
+  for (let i = 0; i < planes.length; i++)
+    for (let j = i + 1; j < planes.length; j++)
+      for (let k = j + 1; k < planes.length; k++) {
+        const place = meetingOf(planes[i], planes[j], planes[k]);
+        if (place && planes.every(([a, b, c, d]) => a * place[0] + b * place[1] + c * place[2] + d >= -slack))
+          corners.push(place);
+      }
+  return corners;
+}
+
+/** Where three planes meet (Cramer's rule), or null where they do so nowhere in particular. */
+function meetingOf(p: Plane, q: Plane, r: Plane): Place | null {
+  const [a1, b1, c1, d1] = p;
+  const [a2, b2, c2, d2] = q;
+  const [a3, b3, c3, d3] = r;
+  const bc = b2 * c3 - c2 * b3;
+  const ca = c2 * a3 - a2 * c3;
+  const ab = a2 * b3 - b2 * a3;
+  const det = a1 * bc + b1 * ca + c1 * ab;
+  if (Math.abs(det) < 1e-12) return null;
+  return [
+    -(d1 * bc + d2 * (c1 * b3 - b1 * c3) + d3 * (b1 * c2 - c1 * b2)) / det,
+    -(d1 * ca + d2 * (a1 * c3 - c1 * a3) + d3 * (c1 * a2 - a1 * c2)) / det,
+    -(d1 * ab + d2 * (b1 * a3 - a1 * b3) + d3 * (a1 * b2 - b1 * a2)) / det,
+  ];
+}
+
+/** Convex hull of places, in order (Andrew 1979, Another efficient algorithm for convex hulls in two dimensions). */
+function hullOf(places: Texel[]): Texel[] {
+  const sorted = places.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  const chain = (points: readonly Texel[]): Texel[] => {
+    const hull: Texel[] = [];
+    for (const p of points) {
+      while (hull.length > 1 && !turns(hull[hull.length - 2], hull[hull.length - 1], p)) hull.pop();
+      hull.push(p);
+    }
+    return hull.slice(0, -1);
+  };
+  const lower = chain(sorted);
+  const upper = chain([...sorted].reverse());
+  // one place, or the same one again and again
+  return lower.length + upper.length > 0 ? [...lower, ...upper] : sorted.slice(0, 1);
+}
+
+/** Does the way from a over b to c turn to the left? */
+function turns(a: Texel, b: Texel, c: Texel): boolean {
+  return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) > 0;
+}
+
+/** Least and greatest column of what of a convex outline lies in rows `low` to `high`. */
+function spanOf(outline: readonly Texel[], low: number, high: number): [number, number] {
+  let from = Infinity;
+  let to = -Infinity;
+  outline.forEach(([x0, y0], i) => {
+    const [x1, y1] = outline[(i + 1) % outline.length];
+    if (Math.max(y0, y1) < low || Math.min(y0, y1) > high) return;
+    const rise = y1 - y0;
+    for (const y of [low, high]) {
+      // a level edge lies in the rows as a whole
+      const ends = rise === 0 ? [x0, x1] : [x0 + (x1 - x0) * Math.min(1, Math.max(0, (y - y0) / rise))];
+      from = Math.min(from, ...ends);
+      to = Math.max(to, ...ends);
+    }
+  });
+  return [from, to];
+}
