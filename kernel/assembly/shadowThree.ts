@@ -51,6 +51,33 @@ export function filteredThree(
   const placeY = mul(add(ky, half), step);
   const texelX = f32x4.floor(placeX);
   const texelY = f32x4.floor(placeY);
+  const x = i32x4.trunc_sat_f32x4_s(texelX);
+  const y = i32x4.trunc_sat_f32x4_s(texelY);
+  // four texels are read each way, whatever is behind the last that counts
+  const last = i32x4.splat(n - 4);
+  const none = all(0);
+  const x0 = i32x4.max_s(i32x4.min_s(x, last), none);
+  const y0 = i32x4.max_s(i32x4.min_s(y, last), none);
+  const inner = v128.and(i32x4.eq(x0, x), i32x4.eq(y0, y));
+  const left = i32x4.bitmask(v128.andnot(reached, inner));
+  if (clearOfBlocks(view, n, x0, y0, depth, reached)) return left;
+  const texels = i32x4.shl(i32x4.add(i32x4.mul(y0, i32x4.splat(n)), x0), 2);
+  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
+  const pitch = <usize>n << 2;
+  const p0 = base + <usize>i32x4.extract_lane(texels, 0);
+  const p1 = base + <usize>i32x4.extract_lane(texels, 1);
+  const p2 = base + <usize>i32x4.extract_lane(texels, 2);
+  const p3 = base + <usize>i32x4.extract_lane(texels, 3);
+  // most places are lit: where nothing in all these texels is in the way no weights are needed
+  const asked = pick(reached, depth, all(Infinity));
+  const lit0 = f32x4.ge(lane0(asked), nearestOf(p0, pitch));
+  const lit1 = f32x4.ge(lane1(asked), nearestOf(p1, pitch));
+  const lit2 = f32x4.ge(lane2(asked), nearestOf(p2, pitch));
+  const lit3 = f32x4.ge(lane3(asked), nearestOf(p3, pitch));
+  if (i32x4.all_true(v128.and(v128.and(lit0, lit1), v128.and(lit2, lit3)))) {
+    narrowLit = one;
+    return left;
+  }
   const inX = sub(placeX, texelX);
   const inY = sub(placeY, texelY);
   const last3 = taps == 3;
@@ -60,7 +87,6 @@ export function filteredThree(
   const fourth1 = all(1 - 3 * spacing);
   const fourth2 = all(2 - 3 * spacing);
   const fourth3 = all(3 - 3 * spacing);
-  const none = all(0);
   const thirdX = last3 ? one : shareX;
   const thirdY = last3 ? one : shareY;
   const fourthX = last3 ? shareX : none;
@@ -83,22 +109,10 @@ export function filteredThree(
   const low2 = firstTwo(columns2, x3);
   const high = lastTwo(columns0, columns1);
   const high2 = lastTwo(columns2, x3);
-  const x = i32x4.trunc_sat_f32x4_s(texelX);
-  const y = i32x4.trunc_sat_f32x4_s(texelY);
-  // four texels are read each way, whatever is behind the last that counts
-  const last = i32x4.splat(n - 4);
-  const x0 = i32x4.max_s(i32x4.min_s(x, last), none);
-  const y0 = i32x4.max_s(i32x4.min_s(y, last), none);
-  const inner = v128.and(i32x4.eq(x0, x), i32x4.eq(y0, y));
-  const left = i32x4.bitmask(v128.andnot(reached, inner));
-  if (clearOfBlocks(view, n, x0, y0, depth, reached)) return left;
-  const texels = i32x4.shl(i32x4.add(i32x4.mul(y0, i32x4.splat(n)), x0), 2);
-  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
-  const pitch = <usize>n << 2;
-  const s0 = passed(base + <usize>i32x4.extract_lane(texels, 0), pitch, lane0(depth), firstHalves(low, low2), lane0(share0), lane0(share1), lane0(share2), lane0(share3));
-  const s1 = passed(base + <usize>i32x4.extract_lane(texels, 1), pitch, lane1(depth), lastHalves(low, low2), lane1(share0), lane1(share1), lane1(share2), lane1(share3));
-  const s2 = passed(base + <usize>i32x4.extract_lane(texels, 2), pitch, lane2(depth), firstHalves(high, high2), lane2(share0), lane2(share1), lane2(share2), lane2(share3));
-  const s3 = passed(base + <usize>i32x4.extract_lane(texels, 3), pitch, lane3(depth), lastHalves(high, high2), lane3(share0), lane3(share1), lane3(share2), lane3(share3));
+  const s0 = passed(p0, pitch, lane0(depth), firstHalves(low, low2), lane0(share0), lane0(share1), lane0(share2), lane0(share3));
+  const s1 = passed(p1, pitch, lane1(depth), lastHalves(low, low2), lane1(share0), lane1(share1), lane1(share2), lane1(share3));
+  const s2 = passed(p2, pitch, lane2(depth), firstHalves(high, high2), lane2(share0), lane2(share1), lane2(share2), lane2(share3));
+  const s3 = passed(p3, pitch, lane3(depth), lastHalves(high, high2), lane3(share0), lane3(share1), lane3(share2), lane3(share3));
   const left0 = firstTwo(s0, s1);
   const left1 = firstTwo(s2, s3);
   const right0 = lastTwo(s0, s1);
@@ -111,6 +125,15 @@ export function filteredThree(
   // all that passes is one, as where blocks say so: a place may not depend on those beside it
   narrowLit = pick(f32x4.gt(lit, all(0.9999995)), all(1), lit);
   return left;
+}
+
+/** The nearest to the light of four rows of texels, column by column. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function nearestOf(p: usize, pitch: usize): v128 {
+  const above = f32x4.pmax(v128.load(p), v128.load(p + pitch));
+  const below = f32x4.pmax(v128.load(p + 2 * pitch), v128.load(p + 3 * pitch));
+  return f32x4.pmax(above, below);
 }
 
 /** Weights of the texels around one place that a depth reaches, row by row. */
