@@ -1,5 +1,5 @@
 /** Draws the shadow maps of a frame, and of each only the tiles that its picture may ask. */
-import type { BinTarget, FaceRule } from '../raster/binTriangles';
+import { countBinned, type BinTarget, type FaceRule } from '../raster/binTriangles';
 import type { CoverageKernel } from '../raster/coverageKernel';
 import type { CompiledScene } from '../scene/compiled';
 import { askedTiles, type Seen } from '../shadows/askedTiles';
@@ -56,16 +56,16 @@ export function createMapDrawer(input: MapDrawerInput): DrawMap {
     if (!input.project(view.matrix)) return false;
     if (!stands && team.leads) drawn.fill(0);
     const target = input.binsFor(view.resolution, view.resolution, SHADOW_TILE_SHIFT);
+    if (!input.bin(target, rule)) return false;
+    // the fullest first, so that no thread begins a long one when the others are done
+    const loads = wanted.map((t) => ({ t, load: countBinned(target, chunks, t) })).sort((a, b) => b.load - a.load);
     const draw = timed((k) => {
-      drawShadowTile(scene, clip, target, chunks, wanted[k], view, casts, shadows, coverage);
-      drawn[wanted[k]] = 1;
+      const { t } = loads[k];
+      drawShadowTile(scene, clip, target, chunks, t, view, casts, shadows, coverage);
+      drawn[t] = 1;
     });
     const blur = timed((t) => blurMomentsTile(shadows, view, t, reading.radius));
-    return (
-      input.bin(target, rule) &&
-      team.share(wanted.length, draw) &&
-      (reading.filter !== 'moment' || team.share(count, blur))
-    );
+    return team.share(loads.length, draw) && (reading.filter !== 'moment' || team.share(count, blur));
   };
 }
 

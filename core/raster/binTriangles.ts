@@ -152,6 +152,14 @@ export function binChunk(
   starts[startsAt + tiles + 1] = sum + wideCount;
 }
 
+/** How many triangles of so many chunks are in the lists of a tile alone. */
+export function countBinned({ starts, tilesX, tilesY }: BinTarget, chunks: number, tile: number): number {
+  const step = tilesX * tilesY + 2;
+  let count = 0;
+  for (let at = tile; at < chunks * step; at += step) count += starts[at + 1] - starts[at];
+  return count;
+}
+
 const boxOut = [0, 0, 0, 0];
 
 /** Pixel box of the part of a triangle that lies beyond the near plane (Z ≤ W). */

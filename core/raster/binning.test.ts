@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { bindKernel, createKernelMemory } from '@daxel/kernel/load';
 import { worldToPixels } from '../scene/camera';
 import { cameraAt } from '../testing/scenes';
-import { binChunk, CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget } from './binTriangles';
+import { binChunk, CHUNK_ENTRIES, CHUNK_TRIANGLES, countBinned, type BinTarget } from './binTriangles';
 import { EDGES, ownsEdge, startTriangle, tileEdges, triangleEdges } from './edges';
 import { transformVertices } from './transform';
 
@@ -70,8 +70,8 @@ describe('binning', () => {
     );
   });
 
-  it('keeps the order of the file in every tile', () => {
-    const n = 300;
+  it('keeps the order of the file in every tile, and tells how many are in it, chunk by chunk', () => {
+    const n = CHUNK_TRIANGLES + 300;
     const positions = new Float32Array(n * 9);
     for (let t = 0; t < n; t++) {
       const x = ((t * 37) % 97) / 97 - 0.5;
@@ -81,19 +81,14 @@ describe('binning', () => {
     const clip = new Float32Array(n * 12);
     transformVertices(worldToPixels(cameraAt([0, 0, 1], [0, 0, 0], 60), SIDE, SIDE), positions, clip, 0, n * 3);
     const bins = target(n);
-    binChunk(
-      0,
-      clip,
-      Uint32Array.from({ length: n * 3 }, (_, i) => i),
-      new Uint16Array(n),
-      Uint8Array.of(2),
-      0,
-      bins,
-    );
+    const corners = Uint32Array.from({ length: n * 3 }, (_, i) => i);
+    for (const chunk of [0, 1]) binChunk(chunk, clip, corners, new Uint16Array(n), Uint8Array.of(2), 0, bins);
     let some = 0;
     for (let tile = 0; tile < TILES * TILES; tile++) {
-      const own = [...bins.entries.slice(bins.starts[tile], bins.starts[tile + 1])];
+      const own = [...listOf(bins, tile), ...listOf(bins, tile, 1)];
       expect(own).toEqual([...own].sort((a, b) => a - b));
+      // none is large enough for the list that all tiles read
+      expect(countBinned(bins, 2, tile)).toBe(own.length);
       some += own.length;
     }
     expect(some).toBeGreaterThan(n * 0.9);
