@@ -1,29 +1,30 @@
 /** The rasterised part of a frame: instant by instant its shadow maps, then sample by sample what the lens sees. */
 import { samplePosition } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
+import { boundsOf } from '../math/bounds';
 import { hash32 } from '../math/random';
 import { binChunk, type BinTarget } from '../raster/binTriangles';
-import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
+import { CoverageKernel, coverageScratchBytes } from '../raster/coverageKernel';
 import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn, type WholeSample } from '../raster/shadeKernel';
-import { shadeTile, SUMS, type ShadeInput } from '../raster/shadeTile';
-import { createTile, TILE_SHIFT, type PixelBox, type Tile } from '../raster/tile';
+import { shadeTile, type ShadeInput } from '../raster/shadeTile';
+import { createTile, TILE_SHIFT, type PixelBox } from '../raster/tile';
 import { transformVertices } from '../raster/transform';
 import type { ViewMode } from '../raster/views';
 import { drawTile, type VisibilityInput } from '../raster/visibility';
 import { lensOf, lensSample, type Aperture } from '../scene/aperture';
-import { PARALLEL_RANGE, rayFrame, worldToPixels, type CameraView } from '../scene/camera';
+import { rayFrame, worldToPixels, type CameraView } from '../scene/camera';
 import type { CompiledScene } from '../scene/compiled';
 import { environmentRadiance, gradientOf, useStrength, type EnvironmentUse } from '../scene/environment';
 import type { EnvironmentPicture, Lighting, PlacedLight } from '../scene/source';
 import type { Seen } from '../shadows/askedTiles';
 import { planShadows, roundLights, type ShadowPlan } from '../shadows/planShadows';
 import type { ShadowReading } from '../shadows/shadowAt';
-import type { Bounds } from '../shadows/sunViews';
 import type { BvhArrays } from '../trace/bvhLayout';
 import type { RayKernel } from '../trace/rayKernel';
 import { chunkCount, tilesAcross, type FrameViews, type PoseViews, type ShadowViews } from './frameMemory';
 import type { FrameSettings } from './frameSettings';
 import { createMapDrawer } from './mapDrawer';
+import { clearGeometry, clearSums, writeOverlaid, writeTileDepth } from './tileArrays';
 import { castKinds, faceRule, materialKinds, rayKinds } from './materialRules';
 import { mapsKey, type Moment } from './moment';
 import type { Team } from './team';
@@ -175,7 +176,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       width,
       height,
       reach: 1 + reach,
-      bounds: boxOf(pose.positions),
+      bounds: boundsOf(pose.positions),
     };
   };
   let toPixels!: Float64Array;
@@ -384,34 +385,6 @@ function binTarget(frame: FrameViews, width: number, height: number, tileShift: 
   };
 }
 
-/** Writes the instance + 1 of the see-through surface that lies first before each pixel's nearest solid one, else 0. */
-function writeOverlaid(
-  scene: CompiledScene,
-  tile: Tile,
-  overlaid: Uint32Array,
-  width: number,
-  kernel: CoverageKernel | null,
-): void {
-  if (tile.seeThrough === 0) return fillBox(kernel, overlaid, width, tile, 0);
-  const { layerCount, layerTriangle, layerLimit } = tile;
-  for (let y = tile.y0; y < tile.y1; y++)
-    for (let x = tile.x0; x < tile.x1; x++) {
-      const i = ((y - tile.y0) << TILE_SHIFT) + x - tile.x0;
-      const t = layerCount[i] > 0 ? layerTriangle[i * layerLimit] : -1;
-      overlaid[y * width + x] = t < 0 ? 0 : scene.triangleInstance[t] + 1;
-    }
-}
-
-function clearGeometry(frame: FrameViews, tile: Tile, width: number, kernel: CoverageKernel | null): void {
-  fillBox(kernel, frame.depth, width, tile, 0);
-  fillBox(kernel, frame.normal, width, tile, 0, 3);
-  fillBox(kernel, frame.objectId, width, tile, 0);
-}
-
-function clearSums(frame: FrameViews, tile: Tile, width: number, kernel: CoverageKernel | null): void {
-  fillBox(kernel, frame.sums, width, tile, 0, SUMS);
-}
-
 /** How a light's maps are read: as the recipe says, but for what the light has otherwise. */
 function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading {
   const own = source.shadow ?? {};
@@ -426,23 +399,6 @@ function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading 
   };
 }
 
-/** Box around places. @param xyz of each */
-function boxOf(xyz: Float32Array): Bounds {
-  let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < xyz.length; i += 3) {
-    const x = xyz[i];
-    const y = xyz[i + 1];
-    const z = xyz[i + 2];
-    if (x < x0) x0 = x;
-    if (x > x1) x1 = x;
-    if (y < y0) y0 = y;
-    if (y > y1) y1 = y;
-    if (z < z0) z0 = z;
-    if (z > z1) z1 = z;
-  }
-  return { min: [x0, y0, z0], max: [x1, y1, z1] };
-}
-
 /** What a function says when it is called first. */
 function once<T>(make: () => T): () => T {
   let made: { value: T } | null = null;
@@ -451,17 +407,4 @@ function once<T>(make: () => T): () => T {
 
 function lengthOf(v: readonly number[]): number {
   return Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
-}
-
-/** Metres along the view axis of what a tile sees, 0 where nothing is. */
-function writeTileDepth(tile: Tile, depth: Float32Array, width: number, camera: CameraView): void {
-  const { lens } = camera;
-  const parallel = lens.kind !== 'perspective';
-  for (let y = tile.y0; y < tile.y1; y++) {
-    for (let x = tile.x0; x < tile.x1; x++) {
-      const z = tile.depth[((y - tile.y0) << TILE_SHIFT) + x - tile.x0];
-      const metres = parallel ? lens.near + (1 - z) * PARALLEL_RANGE : lens.near / z;
-      depth[y * width + x] = z > 0 ? metres : 0;
-    }
-  }
 }

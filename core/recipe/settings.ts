@@ -234,7 +234,7 @@ const RASTER: readonly Setting[] = [
     initial: 1,
     does: 'Scales the light that matte surfaces receive from the environment.',
     lookFor: 'Washed-out interiors when high, black hollows when low',
-    cost: 'free',
+    cost: 'the same for all values but 0, which saves it',
   },
   {
     id: 'reflections.environment',
@@ -248,7 +248,7 @@ const RASTER: readonly Setting[] = [
     initial: 1,
     does: 'Scales what shiny surfaces mirror of the environment.',
     lookFor: 'Glowing edges indoors when high, dead metal when low',
-    cost: 'free',
+    cost: 'the same for all values but 0, which saves it',
   },
 ];
 

@@ -2,11 +2,11 @@
  * Which tiles of a shadow map the picture may ask. All that it shows lies in the camera's view and in the box around the
  * scene: a convex body, whose outline in the map is convex too. Tiles clear of that need not be drawn.
  */
+import type { Bounds } from '../math/bounds';
 import type { Mat4 } from '../math/mat4';
 import type { ShadowReading } from './shadowAt';
 import { mapTilesAcross, SHADOW_TILE_SHIFT, type ShadowView } from './shadowMap';
 import { LARGEST_PENUMBRA } from './softShadow';
-import type { Bounds } from './sunViews';
 
 /** What the picture can show. */
 export interface Seen {

@@ -1,4 +1,5 @@
 /** Which shadow maps a frame needs, where they look and where they lie in memory. */
+import type { Bounds } from '../math/bounds';
 import { length, type Mat4 } from '../math/mat4';
 import { sobol2 } from '../math/sobol';
 import { hashCombine } from '../math/random';
@@ -8,7 +9,7 @@ import type { CameraView } from '../scene/camera';
 import type { PlacedLight } from '../scene/source';
 import { cubeViews, spotView } from './lampViews';
 import { blocksAcross, mapTilesAcross, type ShadowView } from './shadowMap';
-import { sunViews, type Bounds } from './sunViews';
+import { sunViews } from './sunViews';
 
 export interface ShadowOptions {
   /** Rays instead of maps. */

@@ -1,15 +1,11 @@
 /** Shadow maps of a sun: cascades from near to far. */
 import { log2, exp2, tan } from '../math/exact';
 import { cross, length, transformPoint, unit } from '../math/mat4';
+import type { Bounds } from '../math/bounds';
 import type { CameraView } from '../scene/camera';
 import type { FrameLight } from '../light/frameLight';
 import type { ShadowOptions } from './planShadows';
 import type { ShadowView } from './shadowMap';
-
-export interface Bounds {
-  min: readonly number[];
-  max: readonly number[];
-}
 
 /**
  * Distances from the camera at which cascades end: a mix of logarithmic and uniform steps
