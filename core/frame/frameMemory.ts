@@ -7,6 +7,7 @@ import { pathScratchBytes } from '../trace/pathKernel';
 import { BVH_STATE, PARTS_WORDS, RECORD_WORDS } from '../trace/bvhBuilder';
 import { scratchBytes } from '../trace/rayKernel';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES } from '../raster/binTriangles';
+import { CHUNK_BOX, CHUNK_VERTICES } from '../raster/chunkBounds';
 import { coverageScratchBytes } from '../raster/coverageKernel';
 import { shadeScratchBytes } from '../raster/shadeKernel';
 import { SUMS } from '../raster/shadeTile';
@@ -37,6 +38,8 @@ export function posePlan(scene: CompiledScene, rays: boolean, detail: boolean) {
     positions: { type: 'f32', length: vertices * 3, stage: 'geometry' },
     normals: { type: 'f32', length: vertices * 3, stage: 'geometry' },
     tangents: { type: 'f32', length: vertices * 4, stage: 'geometry' },
+    chunkBoxes: { type: 'f32', length: chunkCount(scene) * CHUNK_BOX, stage: 'geometry' },
+    chunkVertices: { type: 'u32', length: chunkCount(scene) * CHUNK_VERTICES, stage: 'geometry' },
     environmentSh: { type: 'f32', length: ENVIRONMENT_SH, stage: 'bounce' },
     environmentMap: { type: 'f32', length: ENVIRONMENT_MAP, stage: 'reflections' },
     bvhNodes: { type: 'f32', length: rays ? nodeLimit(triangles) * NODE_WORDS : 0, stage: 'shadows' },

@@ -21,10 +21,8 @@ export interface MapDrawerInput {
   coverage: CoverageKernel | null;
   team: Team;
   binsFor: (width: number, height: number, tileShift: number) => BinTarget;
-  /** Transforms all corners, all threads together. @returns false when cancelled */
-  project: (matrix: Float64Array) => boolean;
-  /** Sorts all triangles into tiles, all threads together. @returns false when cancelled */
-  bin: (target: BinTarget, faces: FaceRule) => boolean;
+  /** Transforms all corners and sorts all triangles into tiles, all threads together. @returns false when cancelled */
+  sortInto: (target: BinTarget, matrix: Float64Array, faces: FaceRule) => boolean;
   /** Books the time that an item takes. */
   timed: (run: (item: number) => void) => (item: number) => void;
 }
@@ -52,11 +50,12 @@ export function createMapDrawer(input: MapDrawerInput): DrawMap {
       // who looks elsewhere once will do so again: the next time nothing is left to draw
       wanted = numbersOf(drawn, (d) => d === 0);
     }
-    // all threads have looked at what is drawn before any of them passes the end of this
-    if (!input.project(view.matrix)) return false;
+    // nobody looks at what is drawn of a map that is drawn anew
     if (!stands && team.leads) drawn.fill(0);
+    if (wanted.length === 0) return true;
     const target = input.binsFor(view.resolution, view.resolution, SHADOW_TILE_SHIFT);
-    if (!input.bin(target, rule)) return false;
+    // all threads have looked at what is drawn before any of them comes to the end of this
+    if (!input.sortInto(target, view.matrix, rule)) return false;
     // the fullest first, so that no thread begins a long one when the others are done
     const loads = wanted.map((t) => ({ t, load: countBinned(target, chunks, t) })).sort((a, b) => b.load - a.load);
     const draw = timed((k) => {

@@ -1,10 +1,10 @@
 /** The rasterised part of a frame: instant by instant its shadow maps, then sample by sample what the lens sees. */
 import { samplePosition } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
-import { boundsOf } from '../math/bounds';
 import { hash32 } from '../math/random';
-import { binChunk, type BinTarget } from '../raster/binTriangles';
-import { CoverageKernel, coverageScratchBytes } from '../raster/coverageKernel';
+import { binChunk, type BinTarget, type FaceRule } from '../raster/binTriangles';
+import { allChunks, CHUNK_BOX, CHUNK_VERTICES, seesChunk, type ChunkBounds } from '../raster/chunkBounds';
+import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
 import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn, type WholeSample } from '../raster/shadeKernel';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
 import { createTile, TILE_SHIFT, type PixelBox } from '../raster/tile';
@@ -110,33 +110,41 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
   const tile = memory ? tileIn(shadeScratch, settings.glassLayers) : createTile(settings.glassLayers);
 
-  const project = (matrix: Float64Array, stage: number): boolean => {
-    const vertices = pose.positions.length / 3;
-    return team.share(
-      Math.ceil(vertices / VERTEX_BLOCK),
-      timed(stage, (b) => {
-        const end = Math.min(vertices, (b + 1) * VERTEX_BLOCK);
-        if (coverage) coverage.transform(matrix, pose.positions, b * VERTEX_BLOCK, end);
-        else transformVertices(matrix, pose.positions, frame.clip, b * VERTEX_BLOCK, end);
-      }),
-    );
+  const chunkBounds: ChunkBounds = {
+    boxes: pose.chunkBoxes.subarray(0, chunks * CHUNK_BOX),
+    vertices: pose.chunkVertices.subarray(0, chunks * CHUNK_VERTICES),
   };
-  const bin = (target: BinTarget, faces: Uint8Array, reach: number, stage: number): boolean =>
-    team.share(
-      chunks,
-      timed(stage, (c) => {
-        if (coverage) coverage.binChunk(c, faces, reach, target);
-        else binChunk(c, frame.clip, scene.triangles, scene.triangleMaterial, faces, reach, target);
-      }),
-    );
+  /** Transforms the corners of what may be seen, and sorts that into tiles. @returns false when cancelled */
+  const sortInto = (
+    target: BinTarget,
+    matrix: Float64Array,
+    faces: FaceRule,
+    reach: number,
+    stage: number,
+  ): boolean => {
+    const { width, height } = target;
+    const seen = Array.from({ length: chunks }, (_, c) => seesChunk(matrix, width, height, reach, chunkBounds, c));
+    const blocks = vertexBlocks(chunkBounds, seen);
+    const project = timed(stage, (k) => {
+      const from = blocks[k] * VERTEX_BLOCK;
+      const end = Math.min(pose.positions.length / 3, from + VERTEX_BLOCK);
+      if (coverage) coverage.transform(matrix, pose.positions, from, end);
+      else transformVertices(matrix, pose.positions, frame.clip, from, end);
+    });
+    const sort = timed(stage, (c) => {
+      if (!seen[c]) leaveOut(coverage, c, target);
+      else if (coverage) coverage.binChunk(c, faces, reach, target);
+      else binChunk(c, frame.clip, scene.triangles, scene.triangleMaterial, faces, reach, target);
+    });
+    return team.share(blocks.length, project) && team.share(chunks, sort);
+  };
 
   // Shadows
   const readings = sources.map((source) => readingOf(source, settings));
   const drawMap = createMapDrawer({
     ...{ scene, shadows, clip: frame.clip, casts, chunks, coverage, team },
     binsFor: (across, down, tileShift) => binTarget(frame, across, down, tileShift),
-    project: (matrix) => project(matrix, stages.shadows),
-    bin: (target, faces) => bin(target, faces, 0, stages.shadows),
+    sortInto: (target, matrix, faces) => sortInto(target, matrix, faces, 0, stages.shadows),
     timed: (run) => timed(stages.shadows, run),
   });
   const drawKeptMaps = ({ lights }: ShadowPlan, seen: () => Seen | null, stand: boolean): boolean =>
@@ -176,7 +184,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       width,
       height,
       reach: 1 + reach,
-      bounds: boundsOf(pose.positions),
+      bounds: allChunks(chunkBounds),
     };
   };
   let toPixels!: Float64Array;
@@ -246,7 +254,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     return true;
   };
   function binPicture(): boolean {
-    return project(toPixels, stages.geometry) && bin(bins, facesDrawn, reach, stages.geometry);
+    return sortInto(bins, toPixels, facesDrawn, reach, stages.geometry);
   }
   const shadeSample = (
     ox: number,
@@ -397,6 +405,23 @@ function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading 
     normalOffset: own.normalOffset ?? reading.normalOffset,
     automatic: reading.automatic && !manual,
   };
+}
+
+/** Numbers of the blocks of vertices that the chunks which are so may need. */
+function vertexBlocks({ vertices }: ChunkBounds, so: readonly boolean[]): number[] {
+  const needed = new Set<number>();
+  so.forEach((needs, c) => {
+    if (!needs) return;
+    const last = Math.ceil(vertices[c * CHUNK_VERTICES + 1] / VERTEX_BLOCK);
+    for (let b = Math.floor(vertices[c * CHUNK_VERTICES] / VERTEX_BLOCK); b < last; b++) needed.add(b);
+  });
+  return [...needed];
+}
+
+/** Empties the lists of a chunk of which nothing is seen. */
+function leaveOut(coverage: CoverageKernel | null, chunk: number, { starts, tilesX, tilesY }: BinTarget): void {
+  const each = tilesX * tilesY + 2;
+  fillBox(coverage, starts, each, { x0: 0, y0: chunk, x1: each, y1: chunk + 1 }, 0);
 }
 
 /** What a function says when it is called first. */

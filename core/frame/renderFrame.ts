@@ -6,6 +6,7 @@ import { spreadGlow } from '../film/bloom';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
 import { exp2 } from '../math/exact';
 import { hashCombine } from '../math/random';
+import { measureChunk } from '../raster/chunkBounds';
 import { TILE_SHIFT, type PixelBox } from '../raster/tile';
 import type { ViewMode } from '../raster/views';
 import type { ResolvedRecipe } from '../recipe/recipe';
@@ -31,6 +32,7 @@ import {
 } from './develop';
 import { computedRect, scaleRows, scalingOf } from './scaling';
 import {
+  chunkCount,
   computedViews,
   TIMED_STAGES,
   tilesAcross,
@@ -196,6 +198,9 @@ export function renderFrame(
     if (stands) return moment;
     const posed = timed(GEOMETRY, (i) => poseInstances(scene, moment.world, i, i + 1, pose));
     if (!team.share(scene.instances.length / INSTANCE_STRIDE, posed)) return null;
+    const bounds = { boxes: pose.chunkBoxes, vertices: pose.chunkVertices };
+    const measured = timed(GEOMETRY, (c) => measureChunk(c, pose.positions, triangles, bounds));
+    if (!team.share(chunkCount(scene), measured)) return null;
     if (traces && !structure(!first)) return null;
     return moment;
   };

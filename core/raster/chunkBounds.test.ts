@@ -1,0 +1,123 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { RenderPool } from '../frame/renderPool';
+import { createLocalPort } from '../frame/localPort';
+import { resolveRecipe } from '../recipe/recipe';
+import { worldToPixels, type CameraView } from '../scene/camera';
+import { compileScene } from '../scene/compileScene';
+import { packScene, toShared } from '../scene/packScene';
+import type { PrimitiveSource } from '../scene/source';
+import { triple, within } from '../testing/anything';
+import { addNode, cameraAt, DOWN, light, MATTE, sceneOf } from '../testing/scenes';
+import { binChunk, CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget } from './binTriangles';
+import { allChunks, CHUNK_BOX, CHUNK_VERTICES, measureChunk, seesChunk, type ChunkBounds } from './chunkBounds';
+import { transformVertices } from './transform';
+
+const SIDE = 64;
+const room = (chunks: number): ChunkBounds => ({
+  boxes: new Float32Array(chunks * CHUNK_BOX),
+  vertices: new Uint32Array(chunks * CHUNK_VERTICES),
+});
+
+describe('chunks of triangles', () => {
+  it('know their box and their vertices', () => {
+    const positions = Float32Array.of(9, 9, 9, 1, -2, 3, 4, 5, -6, 0, 1, 2, 8, 8, 8);
+    const bounds = room(1);
+    measureChunk(0, positions, Uint32Array.of(3, 1, 2), bounds);
+    expect([...bounds.boxes]).toEqual([0, -2, -6, 4, 5, 3]);
+    expect([...bounds.vertices]).toEqual([1, 4]);
+    expect(allChunks(bounds)).toEqual({ min: [0, -2, -6], max: [4, 5, 3] });
+  });
+
+  it('are out of sight only where none of their triangles is in a list', () => {
+    let [left, taken] = [0, 0];
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(triple(within(-1, 1)), triple(within(-1, 1)), triple(within(-1, 1))), {
+          minLength: 1,
+          maxLength: 5,
+        }),
+        triple(within(-4, 4)),
+        fc.record({ eye: triple(within(-3, 3)), at: triple(within(-1, 1)), fov: within(2, 80), flat: fc.boolean() }),
+        within(0, 3),
+        (corners, middle, { eye, at, fov, flat }, reach) => {
+          fc.pre(Math.hypot(eye[0] - at[0], eye[2] - at[2]) > 0.1);
+          const view = cameraAt(eye, at, fov);
+          const camera: CameraView = flat
+            ? { ...view, lens: { ...view.lens, kind: 'orthographic', ymag: fov / 20 } }
+            : view;
+          const matrix = worldToPixels(camera, SIDE, SIDE);
+          const positions = Float32Array.from(corners.flat(2), (p, i) => p + middle[i % 3]);
+          const n = corners.length;
+          const triangles = Uint32Array.from({ length: n * 3 }, (_, i) => i);
+          const bounds = room(1);
+          measureChunk(0, positions, triangles, bounds);
+          const clip = new Float32Array(n * 12);
+          transformVertices(matrix, positions, clip, 0, n * 3);
+          const target: BinTarget = {
+            ...{ width: SIDE, height: SIDE, tileShift: 4, tilesX: 4, tilesY: 4 },
+            ...{ starts: new Int32Array(18), entries: new Int32Array(CHUNK_ENTRIES), boxes: new Int16Array(n * 4) },
+          };
+          binChunk(0, clip, triangles, new Uint16Array(n), Uint8Array.of(2), reach, target);
+          const some = target.starts[17] > 0;
+          if (seesChunk(matrix, SIDE, SIDE, reach, bounds, 0)) taken++;
+          else {
+            expect(some).toBe(false);
+            left++;
+          }
+        },
+      ),
+      { numRuns: 500 },
+    );
+    expect(left).toBeGreaterThan(100);
+    expect(taken).toBeGreaterThan(100);
+  });
+
+  it('give the same picture to the bit however triangles are spread over them', async () => {
+    // six patches around a lamp, each as large as a chunk; in the other order every chunk has triangles of all
+    const patches = 6;
+    const side = Math.sqrt(CHUNK_TRIANGLES / 2) | 0;
+    const patch = (k: number): number[][] => {
+      const angle = (k / patches) * 2 * Math.PI;
+      const at = (i: number, j: number): number[] => [
+        Math.cos(angle) * 2 + (i / side - 0.5) * 1.3,
+        0.4 * Math.sin(i * 0.7 + j * 1.1) + 0.3 * k,
+        Math.sin(angle) * 2 + (j / side - 0.5) * 1.3,
+      ];
+      const list: number[][] = [];
+      for (let i = 0; i < side; i++)
+        for (let j = 0; j < side; j++) {
+          list.push([...at(i, j), ...at(i + 1, j), ...at(i, j + 1)]);
+          list.push([...at(i + 1, j), ...at(i + 1, j + 1), ...at(i, j + 1)]);
+        }
+      while (list.length < CHUNK_TRIANGLES) list.push(list[0].map((_, c) => list[0][c % 3]));
+      return list;
+    };
+    const chunks = Array.from({ length: patches }, (_, k) => patch(k));
+    const together = chunks.flat();
+    const spread = together.map((_, i) => chunks[i % patches][Math.floor(i / patches)]);
+    const sumsOf = async (list: number[][], kernels: boolean): Promise<Float32Array> => {
+      const positions = Float32Array.from(list.flat());
+      const normals = Float32Array.from(positions, (_, i) => (i % 3 === 1 ? 1 : 0));
+      const count = positions.length / 3;
+      const primitive = { positions, normals, indices: Uint32Array.from({ length: count }, (_, i) => i), material: 0 };
+      const source = sceneOf([primitive as PrimitiveSource], [{ ...MATTE, doubleSided: true }]);
+      source.lights = [light('point', 20, { castsShadow: true }), light('sun', 2, { castsShadow: true })];
+      addNode(source, { light: 0, translation: [0, 1.1, 0] });
+      addNode(source, { light: 1, rotation: DOWN });
+      const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
+      pool.setScene('s', toShared(packScene(compileScene(source))));
+      const small = { 'output.width': 96, 'output.height': 64, 'samples.pixel': 2 };
+      const recipe = resolveRecipe({ name: 't', draft: small, final: {} }, 'draft');
+      const camera = cameraAt([0, 2.5, 4], [1, 0.5, 0], 40);
+      const { views } = await pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1 }).promise;
+      pool.terminate();
+      return views.sums;
+    };
+    for (const kernels of [true, false]) {
+      const sums = await sumsOf(together, kernels);
+      expect(await sumsOf(spread, kernels)).toEqual(sums);
+      expect(sums.some((s) => s > 0)).toBe(true);
+    }
+  });
+});
