@@ -298,8 +298,8 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     if (instant === 0) team.announce(tiles.length * settings.samples * rounds);
     const maps = mapsKey(plan);
     const keep = instant === 0 ? input.keepShadows : moment.poseKey === heldKey && maps === heldMaps;
-    const seen = once(() => seenFrom(moment.camera));
-    if (!drawKeptMaps(plan, seen, keep)) return end(false);
+    const inView = once(() => seenFrom(moment.camera));
+    if (!drawKeptMaps(plan, inView, keep)) return end(false);
     [heldKey, heldMaps] = [moment.poseKey, maps];
     const aperture = lensOf(moment.camera);
     if ((!aperture || instant === 0) && !lookFrom(moment.camera, plan)) return end(false);
@@ -324,7 +324,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         const alone = to === 1 && rounds === 1 && !aperture && look.shader && gather;
         const whole = alone ? alone.whole() : null;
         if (plan.soft.length > 0) {
-          const lights = softLights(plan, moment.camera, seen, (base + from) * plan.positions + first, count);
+          const lights = softLights(plan, moment.camera, inView, (base + from) * plan.positions + first, count);
           if (!lights || !binPicture()) return end(false);
           look.shade.lighting.lights = lights;
           look.shader?.setLights();
