@@ -29,6 +29,8 @@ type Texel = [number, number];
 
 /** How far outside of a plane a place may be by rounding, as a share of the greatest distance of a plane. */
 const SLACK = 1e-7;
+/** Three unit normals of a smaller determinant have nearly no corner of their own. */
+const PARALLEL = 1e-12;
 
 /**
  * @param reading how the map is read
@@ -45,7 +47,7 @@ export function askedTiles(seen: Seen, view: ShadowView, reading: ShadowReading)
   // a sun's map shows what lies before it as well
   const planes = [near, ...sides, ...boxPlanes(seen.bounds), ...map.sides, ...(view.perspective ? [map.near] : [])];
   const outline = hullOf(
-    cornersOf(planes.map(unitPlane)).map(([x, y, z]): Texel => {
+    cornersOf(planes).map(([x, y, z]): Texel => {
       const w = m[12] * x + m[13] * y + m[14] * z + m[15];
       return [(m[0] * x + m[1] * y + m[2] * z + m[3]) / w, (m[4] * x + m[5] * y + m[6] * z + m[7]) / w];
     }),
@@ -102,40 +104,42 @@ function boxPlanes({ min, max }: Bounds): Plane[] {
   ];
 }
 
-function unitPlane([a, b, c, d]: Plane): Plane {
-  const l = Math.sqrt(a * a + b * b + c * c);
-  return [a / l, b / l, c / l, d / l];
-}
-
-/** The corners of what lies inside of all planes: places where three of them meet. */
+/** The corners of what lies inside of all planes: places where three of them meet (Cramer's rule). */
 function cornersOf(planes: readonly Plane[]): Place[] {
-  const slack = SLACK * Math.max(1, ...planes.map((p) => Math.abs(p[3])));
+  // four numbers a plane, of unit normal
+  const p = new Float64Array(planes.length * 4);
+  planes.forEach(([a, b, c, d], k) => {
+    const l = Math.sqrt(a * a + b * b + c * c);
+    p.set([a / l, b / l, c / l, d / l], k * 4);
+  });
+  let slack = SLACK;
+  for (let k = 3; k < p.length; k += 4) slack = Math.max(slack, SLACK * Math.abs(p[k]));
   const corners: Place[] = [];
-  for (let i = 0; i < planes.length; i++)
-    for (let j = i + 1; j < planes.length; j++)
-      for (let k = j + 1; k < planes.length; k++) {
-        const place = meetingOf(planes[i], planes[j], planes[k]);
-        if (place && planes.every(([a, b, c, d]) => a * place[0] + b * place[1] + c * place[2] + d >= -slack))
-          corners.push(place);
+  for (let i = 0; i < p.length; i += 4)
+    for (let j = i + 4; j < p.length; j += 4) {
+      // the direction of the line in which two of them meet
+      const u = p[i + 1] * p[j + 2] - p[i + 2] * p[j + 1];
+      const v = p[i + 2] * p[j] - p[i] * p[j + 2];
+      const w = p[i] * p[j + 1] - p[i + 1] * p[j];
+      for (let k = j + 4; k < p.length; k += 4) {
+        const a = p[k];
+        const b = p[k + 1];
+        const c = p[k + 2];
+        const det = a * u + b * v + c * w;
+        if (Math.abs(det) < PARALLEL) continue;
+        const d1 = p[i + 3];
+        const d2 = p[j + 3];
+        const d3 = p[k + 3];
+        const x = -(d3 * u + d1 * (p[j + 1] * c - p[j + 2] * b) + d2 * (b * p[i + 2] - c * p[i + 1])) / det;
+        const y = -(d3 * v + d1 * (p[j + 2] * a - p[j] * c) + d2 * (c * p[i] - a * p[i + 2])) / det;
+        const z = -(d3 * w + d1 * (p[j] * b - p[j + 1] * a) + d2 * (a * p[i + 1] - b * p[i])) / det;
+        let inside = true;
+        for (let q = 0; inside && q < p.length; q += 4)
+          inside = p[q] * x + p[q + 1] * y + p[q + 2] * z + p[q + 3] >= -slack;
+        if (inside) corners.push([x, y, z]);
       }
+    }
   return corners;
-}
-
-/** Where three planes meet (Cramer's rule), or null where they do so nowhere in particular. */
-function meetingOf(p: Plane, q: Plane, r: Plane): Place | null {
-  const [a1, b1, c1, d1] = p;
-  const [a2, b2, c2, d2] = q;
-  const [a3, b3, c3, d3] = r;
-  const bc = b2 * c3 - c2 * b3;
-  const ca = c2 * a3 - a2 * c3;
-  const ab = a2 * b3 - b2 * a3;
-  const det = a1 * bc + b1 * ca + c1 * ab;
-  if (Math.abs(det) < 1e-12) return null;
-  return [
-    -(d1 * bc + d2 * (c1 * b3 - b1 * c3) + d3 * (b1 * c2 - c1 * b2)) / det,
-    -(d1 * ca + d2 * (a1 * c3 - c1 * a3) + d3 * (c1 * a2 - a1 * c2)) / det,
-    -(d1 * ab + d2 * (b1 * a3 - a1 * b3) + d3 * (a1 * b2 - b1 * a2)) / det,
-  ];
 }
 
 /** Convex hull of places, in order (Andrew 1979, Another efficient algorithm for convex hulls in two dimensions). */
