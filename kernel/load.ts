@@ -175,6 +175,7 @@ export interface KernelExports {
     tMax: number,
     frontOnly: number,
   ): number;
+  measureChunk(positions: number, triangles: number, first: number, end: number, box: number, vertices: number): void;
   binChunk(
     first: number,
     end: number,

@@ -6,7 +6,7 @@ import { spreadGlow } from '../film/bloom';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
 import { exp2 } from '../math/exact';
 import { hashCombine } from '../math/random';
-import { measureChunk } from '../raster/chunkBounds';
+import { measureChunk, measureQuickly } from '../raster/chunkBounds';
 import { TILE_SHIFT, type PixelBox } from '../raster/tile';
 import type { ViewMode } from '../raster/views';
 import type { ResolvedRecipe } from '../recipe/recipe';
@@ -199,7 +199,10 @@ export function renderFrame(
     const posed = timed(GEOMETRY, (i) => poseInstances(scene, moment.world, i, i + 1, pose));
     if (!team.share(scene.instances.length / INSTANCE_STRIDE, posed)) return null;
     const bounds = { boxes: pose.chunkBoxes, vertices: pose.chunkVertices };
-    const measured = timed(GEOMETRY, (c) => measureChunk(c, pose.positions, triangles, bounds));
+    const measured = timed(GEOMETRY, (c) => {
+      if (memory) measureQuickly(memory, c, pose.positions, triangles, bounds);
+      else measureChunk(c, pose.positions, triangles, bounds);
+    });
     if (!team.share(chunkCount(scene), measured)) return null;
     if (traces && !structure(!first)) return null;
     return moment;

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { createKernelMemory } from '@daxel/kernel/load';
 import { RenderPool } from '../frame/renderPool';
 import { createLocalPort } from '../frame/localPort';
 import { resolveRecipe } from '../recipe/recipe';
@@ -10,7 +11,15 @@ import type { PrimitiveSource } from '../scene/source';
 import { triple, within } from '../testing/anything';
 import { addNode, cameraAt, DOWN, light, MATTE, sceneOf } from '../testing/scenes';
 import { binChunk, CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget } from './binTriangles';
-import { allChunks, CHUNK_BOX, CHUNK_VERTICES, measureChunk, seesChunk, type ChunkBounds } from './chunkBounds';
+import {
+  allChunks,
+  CHUNK_BOX,
+  CHUNK_VERTICES,
+  measureChunk,
+  measureQuickly,
+  seesChunk,
+  type ChunkBounds,
+} from './chunkBounds';
 import { transformVertices } from './transform';
 
 const SIDE = 64;
@@ -27,6 +36,36 @@ describe('chunks of triangles', () => {
     expect([...bounds.boxes]).toEqual([0, -2, -6, 4, 5, 3]);
     expect([...bounds.vertices]).toEqual([1, 4]);
     expect(allChunks(bounds)).toEqual({ min: [0, -2, -6], max: [4, 5, 3] });
+  });
+
+  it('are measured by the compiled loop as by the plain one', () => {
+    const memory = createKernelMemory(1 << 20)!;
+    fc.assert(
+      fc.property(
+        fc.array(triple(fc.float()), { minLength: 3, maxLength: 40 }),
+        fc.array(triple(fc.nat()), { minLength: 1, maxLength: 30 }),
+        (places, corners) => {
+          const positions = new Float32Array(memory.buffer, 64, places.length * 3);
+          positions.set(places.flat());
+          const triangles = new Uint32Array(memory.buffer, 1024, corners.length * 3);
+          triangles.set(corners.flat().map((v) => v % places.length));
+          const compiled = {
+            boxes: new Float32Array(memory.buffer, 4096, CHUNK_BOX),
+            vertices: new Uint32Array(memory.buffer, 4160, CHUNK_VERTICES),
+          };
+          measureQuickly(memory, 0, positions, triangles, compiled);
+          const plain = room(1);
+          measureChunk(0, positions, triangles, plain);
+          // zeros of either sign are the same place
+          const sameOf = ({ boxes, vertices }: ChunkBounds): number[] => [
+            ...Array.from(boxes, (b) => b + 0),
+            ...vertices,
+          ];
+          expect(sameOf(compiled)).toEqual(sameOf(plain));
+        },
+      ),
+      { numRuns: 300 },
+    );
   });
 
   it('are out of sight only where none of their triangles is in a list', () => {

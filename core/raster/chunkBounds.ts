@@ -4,6 +4,7 @@
  * boxes: per chunk min xyz, max xyz, world space
  * vertices: per chunk the numbers of its first vertex and of the one behind its last
  */
+import { bindKernel } from '@daxel/kernel/load';
 import type { Bounds } from '../math/bounds';
 import type { Mat4 } from '../math/mat4';
 import { CHUNK_TRIANGLES } from './binTriangles';
@@ -43,6 +44,25 @@ export function measureChunk(
   }
   boxes.set([x0, y0, z0, x1, y1, z1], chunk * CHUNK_BOX);
   vertices.set([first, last + 1], chunk * CHUNK_VERTICES);
+}
+
+/** The same by the compiled loop. @param memory holds all arrays */
+export function measureQuickly(
+  memory: WebAssembly.Memory,
+  chunk: number,
+  positions: Float32Array,
+  triangles: Uint32Array,
+  { boxes, vertices }: ChunkBounds,
+): void {
+  const first = chunk * CHUNK_TRIANGLES;
+  bindKernel(memory).measureChunk(
+    positions.byteOffset,
+    triangles.byteOffset,
+    first,
+    Math.min(triangles.length / 3, first + CHUNK_TRIANGLES),
+    boxes.byteOffset + chunk * CHUNK_BOX * 4,
+    vertices.byteOffset + chunk * CHUNK_VERTICES * 4,
+  );
 }
 
 /** The box around all chunks. */
