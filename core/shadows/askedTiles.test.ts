@@ -21,15 +21,16 @@ function seenBy(camera: CameraView, bounds: Seen['bounds']): Seen {
   return { toPixels: worldToPixels(camera, WIDTH, HEIGHT), width: WIDTH, height: HEIGHT, reach: 2, bounds };
 }
 
-/** A floor of 12 × 12 m under a light, and what its maps are. */
+/** A floor of 12 × 12 m, with another as high above it as said, under a light, and what its maps are. */
 function planOf(
   kind: 'sun' | 'point' | 'spot' | 'area',
   camera: CameraView,
   translation: [number, number, number],
   rotation: [number, number, number, number] = DOWN,
   cascades = 1,
+  height = 3,
 ): { plan: ShadowPlan; bounds: Seen['bounds'] } {
-  const source = sceneOf([quad(6), quad(6, 3)]);
+  const source = sceneOf([quad(6), quad(6, height)]);
   const more = {
     castsShadow: true,
     outerConeRad: 1.1,
@@ -92,10 +93,15 @@ describe('the tiles of a map that a picture may ask', () => {
       fc.property(
         fc.constantFrom('sun' as const, 'point' as const, 'spot' as const, 'area' as const),
         fc.record({ eye: triple(within(-5, 5)), at: triple(within(-3, 3)), fov: within(3, 70), flat: fc.boolean() }),
-        fc.record({ place: triple(within(-5, 5)), turn: triple(within(-1, 1)), cascades: fc.constantFrom(1, 3) }),
+        fc.record({
+          place: triple(within(-5, 5)),
+          turn: triple(within(-1, 1)),
+          cascades: fc.constantFrom(1, 3),
+          height: fc.constantFrom(0, 3),
+        }),
         anyReading,
         fc.integer({ min: 1, max: 1e6 }),
-        (kind, { eye, at, fov, flat }, { place, turn, cascades }, reading, seed) => {
+        (kind, { eye, at, fov, flat }, { place, turn, cascades, height }, reading, seed) => {
           fc.pre(Math.hypot(eye[0] - at[0], eye[2] - at[2]) > 0.1);
           const perspective = cameraAt(eye, at, fov);
           const camera: CameraView = flat
@@ -103,7 +109,7 @@ describe('the tiles of a map that a picture may ask', () => {
             : perspective;
           const l = Math.hypot(...turn, 0.3);
           const [a, b, c] = turn.map((t) => t / l);
-          const { plan, bounds } = planOf(kind, camera, place, [a, b, c, 0.3 / l], cascades);
+          const { plan, bounds } = planOf(kind, camera, place, [a, b, c, 0.3 / l], cascades, height);
           const seen = seenBy(camera, bounds);
           const [lamp] = plan.lights;
           const { memory, share } = mapsOf(plan, seen, reading);
