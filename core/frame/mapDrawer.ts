@@ -21,7 +21,7 @@ export interface MapDrawerInput {
   coverage: CoverageKernel | null;
   team: Team;
   binsFor: (width: number, height: number, tileShift: number) => BinTarget;
-  /** Transforms all corners and sorts all triangles into tiles, all threads together. @returns false when cancelled */
+  /** Sorts all triangles that may lie in a map into its tiles, all threads together. @returns false when cancelled */
   sortInto: (target: BinTarget, matrix: Float64Array, faces: FaceRule) => boolean;
   /** Books the time that an item takes. */
   timed: (run: (item: number) => void) => (item: number) => void;
@@ -29,11 +29,11 @@ export interface MapDrawerInput {
 
 /**
  * Draws what a map lacks.
- * @param seen tells what the picture shows, or null where that says nothing of what it asks
+ * @param seen what the picture shows, or null where that says nothing of what it asks
  * @param stands what is drawn of the map already is still right
  * @returns false when cancelled
  */
-export type DrawMap = (view: ShadowView, reading: ShadowReading, seen: () => Seen | null, stands: boolean) => boolean;
+export type DrawMap = (view: ShadowView, reading: ShadowReading, seen: Seen | null, stands: boolean) => boolean;
 
 export function createMapDrawer(input: MapDrawerInput): DrawMap {
   const { scene, shadows, clip, casts, chunks, coverage, team, timed } = input;
@@ -42,8 +42,7 @@ export function createMapDrawer(input: MapDrawerInput): DrawMap {
     const count = mapTilesAcross(view.resolution) ** 2;
     const drawn = shadows.shadowTiles.subarray(view.tileOffset, view.tileOffset + count);
     if (stands && drawn.every((d) => d === 1)) return true;
-    const shown = seen();
-    const asked = shown ? askedTiles(shown, view, reading) : new Uint8Array(count).fill(1);
+    const asked = seen ? askedTiles(seen, view, reading) : new Uint8Array(count).fill(1);
     let wanted = numbersOf(asked, (a) => a === 1);
     if (stands) {
       if (wanted.every((t) => drawn[t] === 1)) return true;

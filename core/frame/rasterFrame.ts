@@ -3,7 +3,7 @@ import { samplePosition } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
 import { hash32 } from '../math/random';
 import { binChunk, type BinTarget, type FaceRule } from '../raster/binTriangles';
-import { allChunks, CHUNK_BOX, CHUNK_VERTICES, seesChunk, type ChunkBounds } from '../raster/chunkBounds';
+import { boxOfChunks, CHUNK_VERTICES, chunksSeen, type ChunkBounds } from '../raster/chunkBounds';
 import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
 import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn, type WholeSample } from '../raster/shadeKernel';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
@@ -110,10 +110,6 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
   const tile = memory ? tileIn(shadeScratch, settings.glassLayers) : createTile(settings.glassLayers);
 
-  const chunkBounds: ChunkBounds = {
-    boxes: pose.chunkBoxes.subarray(0, chunks * CHUNK_BOX),
-    vertices: pose.chunkVertices.subarray(0, chunks * CHUNK_VERTICES),
-  };
   /** Transforms the corners of what may be seen, and sorts that into tiles. @returns false when cancelled */
   const sortInto = (
     target: BinTarget,
@@ -123,8 +119,8 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     stage: number,
   ): boolean => {
     const { width, height } = target;
-    const seen = Array.from({ length: chunks }, (_, c) => seesChunk(matrix, width, height, reach, chunkBounds, c));
-    const blocks = vertexBlocks(chunkBounds, seen);
+    const seen = chunksSeen(matrix, width, height, reach, pose, chunks);
+    const blocks = vertexBlocks(pose, seen);
     const project = timed(stage, (k) => {
       const from = blocks[k] * VERTEX_BLOCK;
       const end = Math.min(pose.positions.length / 3, from + VERTEX_BLOCK);
@@ -147,7 +143,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     sortInto: (target, matrix, faces) => sortInto(target, matrix, faces, 0, stages.shadows),
     timed: (run) => timed(stages.shadows, run),
   });
-  const drawKeptMaps = ({ lights }: ShadowPlan, seen: () => Seen | null, stand: boolean): boolean =>
+  const drawKeptMaps = ({ lights }: ShadowPlan, seen: Seen | null, stand: boolean): boolean =>
     lights.every((light) =>
       [...new Set(light.maps)].every((view) => drawMap(view, readings[light.index], seen, stand)),
     );
@@ -184,7 +180,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
       width,
       height,
       reach: 1 + reach,
-      bounds: allChunks(chunkBounds),
+      bounds: boxOfChunks(pose, chunks),
     };
   };
   let toPixels!: Float64Array;
@@ -298,7 +294,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     if (instant === 0) team.announce(tiles.length * settings.samples * rounds);
     const maps = mapsKey(plan);
     const keep = instant === 0 ? input.keepShadows : moment.poseKey === heldKey && maps === heldMaps;
-    const inView = once(() => seenFrom(moment.camera));
+    const inView = seenFrom(moment.camera);
     if (!drawKeptMaps(plan, inView, keep)) return end(false);
     [heldKey, heldMaps] = [moment.poseKey, maps];
     const aperture = lensOf(moment.camera);
@@ -362,7 +358,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   function softLights(
     plan: ShadowPlan,
     camera: CameraView,
-    seen: () => Seen | null,
+    seen: Seen | null,
     first: number,
     count: number,
   ): FrameLight[] | null {
@@ -408,12 +404,12 @@ function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading 
 }
 
 /** Numbers of the blocks of vertices that the chunks which are so may need. */
-function vertexBlocks({ vertices }: ChunkBounds, so: readonly boolean[]): number[] {
+function vertexBlocks({ chunkVertices }: ChunkBounds, so: readonly boolean[]): number[] {
   const needed = new Set<number>();
   so.forEach((needs, c) => {
     if (!needs) return;
-    const last = Math.ceil(vertices[c * CHUNK_VERTICES + 1] / VERTEX_BLOCK);
-    for (let b = Math.floor(vertices[c * CHUNK_VERTICES] / VERTEX_BLOCK); b < last; b++) needed.add(b);
+    const last = Math.ceil(chunkVertices[c * CHUNK_VERTICES + 1] / VERTEX_BLOCK);
+    for (let b = Math.floor(chunkVertices[c * CHUNK_VERTICES] / VERTEX_BLOCK); b < last; b++) needed.add(b);
   });
   return [...needed];
 }
@@ -422,12 +418,6 @@ function vertexBlocks({ vertices }: ChunkBounds, so: readonly boolean[]): number
 function leaveOut(coverage: CoverageKernel | null, chunk: number, { starts, tilesX, tilesY }: BinTarget): void {
   const each = tilesX * tilesY + 2;
   fillBox(coverage, starts, each, { x0: 0, y0: chunk, x1: each, y1: chunk + 1 }, 0);
-}
-
-/** What a function says when it is called first. */
-function once<T>(make: () => T): () => T {
-  let made: { value: T } | null = null;
-  return () => (made ??= { value: make() }).value;
 }
 
 function lengthOf(v: readonly number[]): number {

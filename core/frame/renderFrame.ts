@@ -198,10 +198,9 @@ export function renderFrame(
     if (stands) return moment;
     const posed = timed(GEOMETRY, (i) => poseInstances(scene, moment.world, i, i + 1, pose));
     if (!team.share(scene.instances.length / INSTANCE_STRIDE, posed)) return null;
-    const bounds = { boxes: pose.chunkBoxes, vertices: pose.chunkVertices };
     const measured = timed(GEOMETRY, (c) => {
-      if (memory) measureQuickly(memory, c, pose.positions, triangles, bounds);
-      else measureChunk(c, pose.positions, triangles, bounds);
+      if (memory) measureQuickly(memory, c, pose.positions, triangles, pose);
+      else measureChunk(c, pose.positions, triangles, pose);
     });
     if (!team.share(chunkCount(scene), measured)) return null;
     if (traces && !structure(!first)) return null;

@@ -12,20 +12,20 @@ import { triple, within } from '../testing/anything';
 import { addNode, cameraAt, DOWN, light, MATTE, sceneOf } from '../testing/scenes';
 import { binChunk, CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget } from './binTriangles';
 import {
-  allChunks,
+  boxOfChunks,
   CHUNK_BOX,
   CHUNK_VERTICES,
   measureChunk,
   measureQuickly,
-  seesChunk,
+  chunksSeen,
   type ChunkBounds,
 } from './chunkBounds';
 import { transformVertices } from './transform';
 
 const SIDE = 64;
 const room = (chunks: number): ChunkBounds => ({
-  boxes: new Float32Array(chunks * CHUNK_BOX),
-  vertices: new Uint32Array(chunks * CHUNK_VERTICES),
+  chunkBoxes: new Float32Array(chunks * CHUNK_BOX),
+  chunkVertices: new Uint32Array(chunks * CHUNK_VERTICES),
 });
 
 describe('chunks of triangles', () => {
@@ -33,9 +33,9 @@ describe('chunks of triangles', () => {
     const positions = Float32Array.of(9, 9, 9, 1, -2, 3, 4, 5, -6, 0, 1, 2, 8, 8, 8);
     const bounds = room(1);
     measureChunk(0, positions, Uint32Array.of(3, 1, 2), bounds);
-    expect([...bounds.boxes]).toEqual([0, -2, -6, 4, 5, 3]);
-    expect([...bounds.vertices]).toEqual([1, 4]);
-    expect(allChunks(bounds)).toEqual({ min: [0, -2, -6], max: [4, 5, 3] });
+    expect([...bounds.chunkBoxes]).toEqual([0, -2, -6, 4, 5, 3]);
+    expect([...bounds.chunkVertices]).toEqual([1, 4]);
+    expect(boxOfChunks(bounds, 1)).toEqual({ min: [0, -2, -6], max: [4, 5, 3] });
   });
 
   it('are measured by the compiled loop as by the plain one', () => {
@@ -50,16 +50,16 @@ describe('chunks of triangles', () => {
           const triangles = new Uint32Array(memory.buffer, 1024, corners.length * 3);
           triangles.set(corners.flat().map((v) => v % places.length));
           const compiled = {
-            boxes: new Float32Array(memory.buffer, 4096, CHUNK_BOX),
-            vertices: new Uint32Array(memory.buffer, 4160, CHUNK_VERTICES),
+            chunkBoxes: new Float32Array(memory.buffer, 4096, CHUNK_BOX),
+            chunkVertices: new Uint32Array(memory.buffer, 4160, CHUNK_VERTICES),
           };
           measureQuickly(memory, 0, positions, triangles, compiled);
           const plain = room(1);
           measureChunk(0, positions, triangles, plain);
           // zeros of either sign are the same place
-          const sameOf = ({ boxes, vertices }: ChunkBounds): number[] => [
-            ...Array.from(boxes, (b) => b + 0),
-            ...vertices,
+          const sameOf = ({ chunkBoxes, chunkVertices }: ChunkBounds): number[] => [
+            ...Array.from(chunkBoxes, (b) => b + 0),
+            ...chunkVertices,
           ];
           expect(sameOf(compiled)).toEqual(sameOf(plain));
         },
@@ -99,7 +99,7 @@ describe('chunks of triangles', () => {
           };
           binChunk(0, clip, triangles, new Uint16Array(n), Uint8Array.of(2), reach, target);
           const some = target.starts[17] > 0;
-          if (seesChunk(matrix, SIDE, SIDE, reach, bounds, 0)) taken++;
+          if (chunksSeen(matrix, SIDE, SIDE, reach, bounds, 1)[0]) taken++;
           else {
             expect(some).toBe(false);
             left++;

@@ -4,6 +4,7 @@
  */
 import type { Bounds } from '../math/bounds';
 import type { Mat4 } from '../math/mat4';
+import { viewPlanes, type Plane } from '../math/viewPlanes';
 import type { ShadowReading } from './shadowAt';
 import { mapTilesAcross, SHADOW_TILE_SHIFT, type ShadowView } from './shadowMap';
 import { LARGEST_PENUMBRA } from './softShadow';
@@ -21,8 +22,6 @@ export interface Seen {
   bounds: Bounds;
 }
 
-/** a, b, c, d: a place lies inside where a·x + b·y + c·z + d ≥ 0. */
-type Plane = [number, number, number, number];
 type Place = [number, number, number];
 /** Columns and rows of a map, texels. */
 type Texel = [number, number];
@@ -81,16 +80,6 @@ function stretchOf({ perspective, texelSize, resolution }: ShadowView, offset: n
   const slant = Math.sqrt(1 + 2 * slope * slope);
   const nearer = 1 - offset * texelSize * slant;
   return nearer > 0.1 ? (slant * (1 + slope)) / nearer : Infinity;
-}
-
-/** What a projection sees. @param beyond pixels beyond its border that count as seen */
-function viewPlanes(m: Mat4, width: number, height: number, beyond: number): { near: Plane; sides: Plane[] } {
-  const mixed = (row: number, share: number, ofW: number): Plane => {
-    const at = (c: number): number => m[row * 4 + c] * share + m[12 + c] * ofW;
-    return [at(0), at(1), at(2), at(3)];
-  };
-  const sides = [mixed(0, 1, beyond), mixed(0, -1, width + beyond), mixed(1, 1, beyond), mixed(1, -1, height + beyond)];
-  return { near: mixed(2, -1, 1), sides };
 }
 
 function boxPlanes({ min, max }: Bounds): Plane[] {
