@@ -46,9 +46,13 @@ export class KindTally {
     }));
   }
 
-  /** @param moving 1 a region over which light moves: what it answers says nothing of other kinds */
-  add(sums: RegionSums, moving: Uint8Array): void {
+  /**
+   * @param moving 1 a region over which light moves: what it answers says nothing of other kinds
+   * @param passing how visible edges that pass a region would be, which are not among its sums; null where none do
+   */
+  add(sums: RegionSums, moving: Uint8Array, passing: Float64Array | null = null): void {
     this.regions.forEach((region, n) => {
+      if (passing && passing[n] > 1) region.light += passing[n] * passing[n];
       const count = sums.count[n];
       const largest = sums.largest[n];
       const visible = largest > 1 ? largest * largest : 0;

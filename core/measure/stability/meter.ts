@@ -150,12 +150,14 @@ export class StabilityMeter {
   }
 
   /** @param moving 1 a region over which light moves: it keeps its map, but is not among what flickers */
-  private finish({ map, valid, number, soft, blame }: Pending, moving: Uint8Array): FrameStability {
+  private finish({ map, valid, number, soft, fronts, blame }: Pending, moving: Uint8Array): FrameStability {
     const { sums } = soft;
     if (blame) this.layered = true;
     let [count, light, visible, certain, largest] = [0, 0, 0, 0, 0];
     for (let n = 0; n < sums.regions; n++) {
-      count += sums.count[n];
+      const passing = fronts?.count[n] ?? 0;
+      count += sums.count[n] + passing;
+      light += passing;
       if (moving[n] === 1) {
         light += sums.visible[n];
         continue;
@@ -180,7 +182,7 @@ export class StabilityMeter {
       movingLight: share(light),
     };
     this.found.push(result);
-    this.tally.add(sums, moving);
+    this.tally.add(sums, moving, fronts?.strength ?? null);
     this.onMap?.(result, map, valid, moving);
     return result;
   }

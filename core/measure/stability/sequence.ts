@@ -1,10 +1,10 @@
 /** The stability of frames that come one by one, with a motion layer or without. */
 import { BadInputError } from '../../errors';
-import { gaussianKernel, planeFilter } from '../blur';
 import { displayLuminance, type MeasuredImage } from '../imageError';
 import { measureStepping, type SteppingFigures } from '../stepping';
 import { displayCandela } from './flicker';
-import { estimateFlow } from './flow';
+import { estimateFlow, type Flow } from './flow/flow';
+import { flowPicture, type FlowPicture } from './flow/flowPicture';
 import { withSlope } from './frameLayers';
 import { BLAME_STEP } from './runBlame';
 import { StabilityMeter, type FrameStability, type StabilityReport } from './meter';
@@ -40,15 +40,15 @@ const BURNT = 0.99;
 const MUCH_BURNT = 0.2;
 /** Every so many pixels are looked at for that. A prime, so that no column is left out. */
 const BURNT_STEP = 13;
-/** Blur before flow is sought, pixels. */
-const SMOOTH = gaussianKernel(1.2, 4);
 
 /** Takes frames in order; holds six of them at most. */
 export class SequenceMeter {
   private meter: StabilityMeter | null = null;
   private last: { frame: MeterFrame; image: MeasuredImage } | null = null;
   private source: 'layer' | 'flow' = 'layer';
+  private flow: { picture: FlowPicture; blocks: Flow['blocks'] | null } | null = null;
   private followed = 0;
+  private unfollowed = 0;
   private flows = 0;
   private unlike = 0;
   private unlikeStill = 0;
@@ -136,10 +136,13 @@ export class SequenceMeter {
       this.compare(frame, next, width, height);
       return this.take(frame);
     }
-    const seen = (f: MeterFrame): Float32Array =>
-      planeFilter(width, height).both(displayCandela(f.luminance), SMOOTH, SMOOTH);
-    const { motion, followed } = estimateFlow(seen(frame), seen(next), width, height);
+    const pictureOf = (f: MeterFrame): FlowPicture => flowPicture(displayCandela(f.luminance), width, height);
+    const before = this.flow?.picture ?? pictureOf(frame);
+    const after = pictureOf(next);
+    const { motion, blocks, followed, lost } = estimateFlow(before, after, this.flow?.blocks ?? null);
+    this.flow = { picture: after, blocks };
     this.followed += followed;
+    this.unfollowed += lost;
     this.flows++;
     const moves = motion.some((v) => v !== 0);
     this.take({ ...frame, motion: moves ? motion : null });

@@ -14,6 +14,7 @@ import {
   weighAnswers,
   type FlickerFilters,
 } from './flicker';
+import { takeOutFronts, type Fronts } from './fronts';
 import type { SoftAnswer } from './movingLight';
 import { regionSums } from './regions';
 import type { SpawnHelper } from './rowHelper';
@@ -43,6 +44,8 @@ export interface WindowFlicker {
   valid: Float32Array;
   /** The answer of the fast filter, from afar. */
   soft: SoftAnswer;
+  /** Edges that pass, which were left out; null where none do. */
+  fronts: Fronts | null;
 }
 
 /** Takes frames in order and holds WINDOW of them. */
@@ -120,6 +123,7 @@ function measure(window: readonly Held[], width: number, height: number, filters
       sure.slow[i] = slowAnswer(s);
     }
   }
+  const fronts = takeOutFronts(window, { ...answers, sure: still ? null : sure }, width, height);
   const adapted = adaptation(answers.mean, filters);
   const shares = measuredShares(answers.valid, filters);
   const map = flickerMap(answers, adapted, filters, shares);
@@ -132,7 +136,7 @@ function measure(window: readonly Held[], width: number, height: number, filters
   const { valid } = answers;
   const sums = regionSums({ contrast, smooth, valid, seen, map, certain, ids }, width, height);
   const soft = { ...blocksOf(width, height), blocks: blockMeans(smooth, width, height), sums };
-  return { number, map, valid, soft };
+  return { number, map, valid, soft, fronts };
 }
 
 /** Change of a plane over a pixel to each side of a place. */

@@ -13,6 +13,7 @@ import {
   SURROUND,
   WHITE,
 } from './flicker';
+import { takeOutFronts, type FrontFrame } from './fronts';
 import { FIELDS, REGION, regionsOf, type RegionSums } from './regions';
 import { PARTS, RowTeam, type Loop, type SpawnHelper } from './rowHelper';
 import { BORDER, MIDDLE, mixRadius, WINDOW } from './track';
@@ -226,6 +227,16 @@ export function compiledWindow(
     return sums;
   }
 
+  /** A held frame as plain loops see it. */
+  function frontFrame({ slot, moves, mixes, named }: Held): FrontFrame {
+    return {
+      raw: numbers.subarray(slot.raw / 4, slot.raw / 4 + count),
+      motion: moves ? numbers.subarray(slot.motion / 4, slot.motion / 4 + 2 * count) : null,
+      ids: named ? words.subarray(slot.ids / 4, slot.ids / 4 + count) : null,
+      mixed: mixes ? new Uint8Array(bound.memory.buffer, slot.mixed, count) : null,
+    };
+  }
+
   function measure(): WindowFlicker {
     held.forEach(({ slot, moves, mixes, named }, k) => {
       const addresses = [slot.raw, slot.steep, moves ? slot.motion : 0, named ? slot.ids : 0, mixes ? slot.mixed : 0];
@@ -239,6 +250,10 @@ export function compiledWindow(
     team.rows('followRows', height, 1, (y, end, n) => {
       return [table, width, height, y, end, ...planes, still ? 0 : spans[n]];
     });
+    const seenAs = (at: number): Float32Array => numbers.subarray(at / 4, at / 4 + count);
+    const front = { fast: seenAs(fast), slow: seenAs(slow), mean: seenAs(mean), valid: seenAs(valid) };
+    const sure = still ? null : { fast: seenAs(sureFast), slow: seenAs(sureSlow) };
+    const fronts = takeOutFronts(held.map(frontFrame), { ...front, sure }, width, height);
     wideBlur(mean, adapted, 'adapted');
     loops.adapt(adapted, mean, count);
     blur(valid, share.fast, 'fast');
@@ -251,7 +266,7 @@ export function compiledWindow(
     const sums = sumsOf(slot.steep, named ? slot.ids : 0, doubtful ? out : map);
     shrink(three);
     const soft = { ...blocks, blocks: numbers.slice(small / 4, small / 4 + blocks.width * blocks.height), sums };
-    return { number, map: read(map), valid: read(valid), soft };
+    return { number, map: read(map), valid: read(valid), soft, fronts };
   }
 
   return {

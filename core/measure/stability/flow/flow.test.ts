@@ -1,17 +1,16 @@
 import { describe, expect, it } from 'vitest';
-import * as sequences from '../../testing/sequences';
-import { SEQUENCE_HEIGHT as HEIGHT, SEQUENCE_WIDTH as WIDTH } from '../../testing/sequences';
-import { gaussianKernel, planeFilter } from '../blur';
+import * as sequences from '../../../testing/sequences';
+import { SEQUENCE_HEIGHT as HEIGHT, SEQUENCE_WIDTH as WIDTH } from '../../../testing/sequences';
 import { estimateFlow } from './flow';
-import { StabilityMeter, type StabilityReport } from './meter';
-import type { MeterFrame } from './window';
+import { flowPicture, type FlowPicture } from './flowPicture';
+import { StabilityMeter, type StabilityReport } from '../meter';
+import type { MeterFrame } from '../window';
 
-const kernel = gaussianKernel(1.4, 4);
-const seen = (f: MeterFrame): Float32Array =>
-  planeFilter(WIDTH, HEIGHT).both(
+const seen = (f: MeterFrame): FlowPicture =>
+  flowPicture(
     f.luminance.map((v) => 0.5 + 99.5 * v),
-    kernel,
-    kernel,
+    WIDTH,
+    HEIGHT,
   );
 function measure(frames: readonly MeterFrame[]): StabilityReport {
   const meter = new StabilityMeter({ width: WIDTH, height: HEIGHT });
@@ -22,7 +21,7 @@ function measure(frames: readonly MeterFrame[]): StabilityReport {
 function flowed(frames: readonly MeterFrame[]): MeterFrame[] {
   return frames.map((f, t) => {
     const next = frames[t + 1];
-    return { ...f, ids: null, motion: next ? estimateFlow(seen(f), seen(next), WIDTH, HEIGHT).motion : f.motion };
+    return { ...f, ids: null, motion: next ? estimateFlow(seen(f), seen(next)).motion : f.motion };
   });
 }
 
@@ -34,7 +33,7 @@ describe('our own flow', () => {
     [11, 0],
   ])('finds a pan by %f and %f within a twentieth of a pixel', (dx, dy) => {
     const [a, b] = sequences.pan(dx, dy);
-    const { motion, followed } = estimateFlow(seen(a), seen(b), WIDTH, HEIGHT);
+    const { motion, followed } = estimateFlow(seen(a), seen(b));
     expect(followed).toBeGreaterThan(0.5);
     let [worst, known] = [0, 0];
     for (let y = 20; y < HEIGHT - 20; y++)
@@ -50,7 +49,7 @@ describe('our own flow', () => {
 
   it('finds a zoom, and no motion in a still with grain', () => {
     const [a, b] = sequences.zoom(0.02);
-    const { motion } = estimateFlow(seen(a), seen(b), WIDTH, HEIGHT);
+    const { motion } = estimateFlow(seen(a), seen(b));
     for (const [x, y] of [
       [40, 30],
       [120, 90],
@@ -59,7 +58,7 @@ describe('our own flow', () => {
       // prettier-ignore
       expect(motion[(y * WIDTH + x) * 2]).toBeCloseTo((x - WIDTH / 2) * 0.02, 0.9);
     const [c, d] = sequences.grain(4);
-    const still = estimateFlow(seen(c), seen(d), WIDTH, HEIGHT).motion;
+    const still = estimateFlow(seen(c), seen(d)).motion;
     expect(still.filter((v) => v === 0).length / still.length).toBeGreaterThan(0.9);
   });
 
