@@ -315,6 +315,6 @@ export const FLICKER_CASES: readonly FlickerCase[] = [
     { radius: 20, x: line(30, 5), y: line(60, 0.4), tone: 20 },
     { radius: 18, x: line(150, -5), y: line(78, -0.3), tone: 95 },
   ),
-  ...[3, 12].map(rotating),
+  ...[3, 8].map(rotating),
   ...[5, 12].map(spinning),
 ];

@@ -7,7 +7,7 @@
 import { DIM, FAST_SENSITIVITY, SLOW_SENSITIVITY } from './flicker';
 import { REGION, regionRect, regionsOf } from './regions';
 import { cubicAt } from './sample';
-import { follow, WINDOW, type TrackedFrame } from './track';
+import { BORDER, follow, WINDOW, type TrackedFrame } from './track';
 
 /** A frame of the window with its luminance, cd/m². */
 export interface FrontFrame extends TrackedFrame {
@@ -55,7 +55,7 @@ const AGAIN = 0.3;
  * back, which is not known of what changes at its ends.
  */
 const PASSING = 0.7;
-const FOR_GOOD = 0.2;
+const FOR_GOOD = 0.1;
 /** Around what passes, cells. */
 const WIDER = 2;
 const PAIRS = WINDOW - 1;
@@ -71,7 +71,7 @@ export function takeOutFronts(
   const active: number[] = [];
   for (let n = 0; n < regions; n++) if (strengthOf(planes, n, width, height) > LOOKED_AT) active.push(n);
   if (active.length === 0) return null;
-  const cells = new Cells(frames, planes.valid, width, height);
+  const cells = new Cells(frames, width, height);
   const passing: { x: number; y: number }[] = [];
   for (const n of active) if (!restless(cells, n)) findIn(cells, n, passing);
   return passing.length > 0 ? blotOut(passing, planes, width, height) : null;
@@ -112,7 +112,6 @@ class Cells {
 
   constructor(
     private readonly frames: readonly FrontFrame[],
-    private readonly valid: Float32Array,
     readonly width: number,
     readonly height: number,
   ) {
@@ -148,9 +147,10 @@ class Cells {
     const [x, y] = [cx * CELL, cy * CELL];
     const i = y * width + x;
     const n = cy * this.across + cx;
-    if (this.valid[i] === 0) return;
-    if (this.still) for (let k = 0; k < WINDOW; k++) s[k] = frames[k].raw[i];
-    else {
+    if (this.still) {
+      if (x < BORDER || y < BORDER || x > width - 1 - BORDER || y > height - 1 - BORDER) return;
+      for (let k = 0; k < WINDOW; k++) s[k] = frames[k].raw[i];
+    } else {
       if (!follow(frames, width, height, x, y, at)) return;
       for (let k = 0; k < WINDOW; k++) s[k] = cubicAt(frames[k].raw, width, at[k * 2], at[k * 2 + 1]);
     }

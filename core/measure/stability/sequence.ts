@@ -122,7 +122,7 @@ export class SequenceMeter {
   report(): SequenceReport {
     const { last } = this;
     if (!last || !this.meter) throw new BadInputError('There are no frames.');
-    this.take({ ...last.frame, motion: last.frame.motion ?? null });
+    this.take({ ...last.frame, unsure: this.source === 'flow' ? null : undefined });
     const rest = this.meter.end();
     if (rest) this.options.onFrame?.(rest);
     const report = this.meter.report();
@@ -139,13 +139,13 @@ export class SequenceMeter {
     const pictureOf = (f: MeterFrame): FlowPicture => flowPicture(displayCandela(f.luminance), width, height);
     const before = this.flow?.picture ?? pictureOf(frame);
     const after = pictureOf(next);
-    const { motion, blocks, followed, lost } = estimateFlow(before, after, this.flow?.blocks ?? null);
+    const { motion, unsure, blocks, followed, lost } = estimateFlow(before, after, this.flow?.blocks ?? null);
     this.flow = { picture: after, blocks };
     this.followed += followed;
     this.unfollowed += lost;
     this.flows++;
     const moves = motion.some((v) => v !== 0);
-    this.take({ ...frame, motion: moves ? motion : null });
+    this.take({ ...frame, motion: moves ? motion : null, unsure });
   }
 
   private take(frame: MeterFrame): void {

@@ -31,6 +31,8 @@ export interface MeterFrame {
   /** Pixels right and down to the next frame, two a pixel; null when nothing moves or nothing is known. */
   motion: Float32Array | null;
   ids: ArrayLike<number> | null;
+  /** 1 a pixel whose vector is not to be relied on; null or missing for none. */
+  unsure?: Uint8Array | null;
   /** What its light is made of, where that is known. */
   layers?: FrameLayers;
 }
@@ -72,6 +74,8 @@ export function flickerWindow(
 
 interface Held extends TrackedFrame {
   number: number;
+  /** Vectors are our own guess, good or bad. */
+  guessed: boolean;
   /** cd/m² */
   raw: Float32Array;
   seen: Float32Array;
@@ -85,14 +89,21 @@ export function plainWindow(width: number, height: number, pixelsPerDegree: numb
   const filters = flickerFilters(width, height, pixelsPerDegree);
   const held: Held[] = [];
   return {
-    add({ number, luminance, motion, ids }) {
+    add({ number, luminance, motion, ids, unsure }) {
       const raw = displayCandela(luminance);
-      held.push({ number, raw, seen: filters.slopes(raw), motion, ids, mixed: mixMask(motion, ids, width, height) });
+      const mixed = withUnsure(mixMask(motion, ids, width, height), unsure);
+      held.push({ number, raw, seen: filters.slopes(raw), motion, ids, mixed, guessed: unsure !== undefined });
       if (held.length > WINDOW) held.shift();
       return held.length < WINDOW ? null : measure(held, width, height, filters);
     },
     close: () => void (held.length = 0),
   };
+}
+
+/** Both masks in one. */
+export function withUnsure(mixed: Uint8Array | null, unsure: Uint8Array | null | undefined): Uint8Array | null {
+  if (!unsure?.includes(1)) return mixed;
+  return mixed ? mixed.map((m, i) => m | unsure[i]) : unsure;
 }
 
 function measure(window: readonly Held[], width: number, height: number, filters: FlickerFilters): WindowFlicker {
@@ -102,7 +113,7 @@ function measure(window: readonly Held[], width: number, height: number, filters
   const sure = { fast: plane(), slow: plane() };
   const at = new Float64Array(WINDOW * 2);
   const s = new Float64Array(WINDOW);
-  const still = window.every((f) => !f.motion);
+  const still = window.every((f) => !f.motion && !f.mixed);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       if (!follow(window, width, height, x, y, at)) continue;
@@ -123,7 +134,9 @@ function measure(window: readonly Held[], width: number, height: number, filters
       sure.slow[i] = slowAnswer(s);
     }
   }
-  const fronts = takeOutFronts(window, { ...answers, sure: still ? null : sure }, width, height);
+  // an edge that passes is seen as a whole only where all of it is looked at
+  const fronting = window.map((f) => (f.guessed ? { ...f, mixed: null } : f));
+  const fronts = takeOutFronts(fronting, { ...answers, sure: still ? null : sure }, width, height);
   const adapted = adaptation(answers.mean, filters);
   const shares = measuredShares(answers.valid, filters);
   const map = flickerMap(answers, adapted, filters, shares);

@@ -79,6 +79,8 @@ interface Held {
   moves: boolean;
   mixes: boolean;
   named: boolean;
+  /** Vectors are our own guess, good or bad. */
+  guessed: boolean;
 }
 
 /**
@@ -187,7 +189,7 @@ export function compiledWindow(
     return true;
   }
 
-  function hold({ number, luminance, motion, ids }: MeterFrame): void {
+  function hold({ number, luminance, motion, ids, unsure }: MeterFrame): void {
     const slot = slots[frames++ % WINDOW];
     numbers.set(luminance, work / 4);
     each('toCandela', (later, n) => [work + later, n, BLACK, WHITE, slot.raw + later]);
@@ -195,8 +197,13 @@ export function compiledWindow(
     team.rows('slopes', height, 1, (y, end) => [slot.seen, width, height, y, end, slot.steep]);
     if (motion) numbers.set(motion, slot.motion / 4);
     if (ids) words.set(ids, slot.ids / 4);
-    const mixes = motion !== null && markMixed(ids ? slot : { ...slot, ids: 0 });
-    held.push({ slot, number, moves: motion !== null, mixes, named: ids !== null });
+    let mixes = motion !== null && markMixed(ids ? slot : { ...slot, ids: 0 });
+    if (unsure?.includes(1)) {
+      const mask = new Uint8Array(bound.memory.buffer, slot.mixed, count);
+      mask.set(mixes ? mask.map((m, i) => m | unsure[i]) : unsure);
+      mixes = true;
+    }
+    held.push({ slot, number, moves: motion !== null, mixes, named: ids !== null, guessed: unsure !== undefined });
     if (held.length > WINDOW) held.shift();
   }
 
@@ -228,12 +235,13 @@ export function compiledWindow(
   }
 
   /** A held frame as plain loops see it. */
-  function frontFrame({ slot, moves, mixes, named }: Held): FrontFrame {
+  function frontFrame({ slot, moves, mixes, named, guessed }: Held): FrontFrame {
     return {
       raw: numbers.subarray(slot.raw / 4, slot.raw / 4 + count),
       motion: moves ? numbers.subarray(slot.motion / 4, slot.motion / 4 + 2 * count) : null,
       ids: named ? words.subarray(slot.ids / 4, slot.ids / 4 + count) : null,
-      mixed: mixes ? new Uint8Array(bound.memory.buffer, slot.mixed, count) : null,
+      // an edge that passes is seen as a whole only where all of it is looked at
+      mixed: mixes && !guessed ? new Uint8Array(bound.memory.buffer, slot.mixed, count) : null,
     };
   }
 
@@ -245,7 +253,7 @@ export function compiledWindow(
     const { slot, number, named } = held[MIDDLE];
     // the mean stands in a plane that the maps need only later
     const mean = one;
-    const still = held.every((h) => !h.moves);
+    const still = held.every((h) => !h.moves && !h.mixes);
     const planes = [slot.seen, fast, slow, mean, valid, sureFast, sureSlow];
     team.rows('followRows', height, 1, (y, end, n) => {
       return [table, width, height, y, end, ...planes, still ? 0 : spans[n]];

@@ -5,8 +5,9 @@ import { BLOCK, linearAt } from './matchBlocks';
 /** dx = a + b·x + c·y and dy likewise, x and y in blocks: six numbers; null when too few blocks agree. */
 export type Affine = readonly number[] | null;
 
-/** Blocks that are needed. */
+/** Blocks that are needed, and their share of all: what few blocks do is theirs alone. */
 const LEAST_BLOCKS = 6;
+const LEAST_SHARE = 0.08;
 const ROUNDS = 4;
 /** Share of the blocks that has to agree, and how much, pixels. */
 const AGREE = 0.3;
@@ -48,7 +49,7 @@ export function affineOf(vectors: Float64Array, reliable: Uint8Array, columns: n
   return model && agreement(model, vectors, reliable, columns) >= AGREE ? model : null;
 }
 
-/** Share of the reliable blocks that move as the model says. */
+/** Share of the reliable blocks that move as the model says; 0 when they are too few of all. */
 function agreement(model: readonly number[], vectors: Float64Array, reliable: Uint8Array, columns: number): number {
   let [all, alike] = [0, 0];
   reliable.forEach((r, n) => {
@@ -57,7 +58,7 @@ function agreement(model: readonly number[], vectors: Float64Array, reliable: Ui
     const [dx, dy] = affineAt(model, n % columns, Math.floor(n / columns));
     if (Math.abs(dx - vectors[n * 2]) + Math.abs(dy - vectors[n * 2 + 1]) < AGREED) alike++;
   });
-  return alike / all;
+  return alike < LEAST_SHARE * reliable.length ? 0 : alike / all;
 }
 
 /** Steps of the fit to the pictures; every so many pixels are looked at; differences beyond this count little, contrasts. */

@@ -17,7 +17,7 @@ const UNEXPLAINED = 0.5;
 /** A motion of its own is believed with less than this share of the error of the whole's: noise is found elsewhere too, but not so well. */
 const BELIEVED = 0.6;
 /** And with less than this share of its contrast: an edge that passes over a texture is no motion of it. */
-const OWN = 0.28;
+const OWN = 0.2;
 /** What moves by itself moved likewise before: by so much, pixels and as a share, it may have changed. */
 const INERT = 1.5;
 const INERT_SHARE = 0.5;
@@ -25,9 +25,11 @@ const INERT_SHARE = 0.5;
 const ELSEWHERE = 0.35;
 
 export interface Flow {
-  /** Pixels right and down to the second frame, two a pixel; NaN where something moves that cannot be followed. */
+  /** Pixels right and down to the second frame, two a pixel. */
   motion: Float32Array;
-  /** The same a block. */
+  /** 1 a pixel whose vector is not to be relied on: along the border of what moves, and where what moves was lost. */
+  unsure: Uint8Array;
+  /** Vectors a block, from which the search in the next frames may start. */
   blocks: Float64Array;
   /** Share of the blocks that were followed by themselves; the others were taken to move as the whole does. */
   followed: number;
@@ -42,18 +44,53 @@ export interface Flow {
 export function estimateFlow(a: FlowPicture, b: FlowPicture, prior: Float64Array | null = null): Flow {
   const { width, height } = a.levels[0];
   const grid = blockGrid(width, height);
-  const start = prior?.map((v) => (Number.isNaN(v) ? 0 : v)) ?? null;
-  const forth = matchBlocks(a, b, grid, start);
-  const back = matchBlocks(b, a, grid, start?.map((v) => -v) ?? null);
+  const forth = matchBlocks(a, b, grid, prior);
+  const back = matchBlocks(b, a, grid, prior?.map((v) => -v) ?? null);
   const reliable = agreeing(forth, back, grid);
   const followed = reliable.reduce((sum, r) => sum + r, 0) / grid.count;
   const rough = affineOf(forth.vectors, reliable, grid.columns);
   const whole = rough && refineAffine(a.levels[0], b.levels[0], rough);
-  const blocks = choose(a.levels[0], b.levels[0], forth, reliable, whole, grid, prior);
+  const { blocks, lost } = choose(a.levels[0], b.levels[0], forth, reliable, whole, grid, prior);
   followTheCrowd(blocks, grid);
-  let lost = 0;
-  for (let n = 0; n < grid.count; n++) if (Number.isNaN(blocks[n * 2])) lost++;
-  return { motion: dense(blocks, grid, width, height), blocks, followed, lost: lost / grid.count };
+  const lostShare = lost.reduce((sum, l) => sum + l, 0) / grid.count;
+  const blind = lostShare > BLIND;
+  const unsure = lost.map((l, n) => (blind || l === 1 || onBorder(blocks, whole, n, grid) ? 1 : 0));
+  return {
+    motion: dense(blocks, grid, width, height),
+    unsure: Uint8Array.from({ length: width * height }, (_, i) => {
+      const [x, y] = [i % width, Math.floor(i / width)];
+      return unsure[Math.floor(y / BLOCK) * grid.columns + Math.floor(x / BLOCK)];
+    }),
+    blocks,
+    followed,
+    lost: blind ? 1 : lostShare,
+  };
+}
+
+/** When more of the blocks are lost, nothing is known of the others either. */
+const BLIND = 0.3;
+/** Neighbours whose motions differ by more, pixels and as a share, do not belong together. */
+const APART = 1;
+const APART_SHARE = 0.35;
+
+/** Does a neighbour move otherwise, the motion of the whole aside? */
+function onBorder(blocks: Float64Array, whole: Affine, n: number, { columns, rows }: Grid): boolean {
+  const [cx, cy] = [n % columns, Math.floor(n / columns)];
+  const own = besides(blocks, whole, cx, cy, columns);
+  for (let y = Math.max(0, cy - 1); y <= Math.min(rows - 1, cy + 1); y++)
+    for (let x = Math.max(0, cx - 1); x <= Math.min(columns - 1, cx + 1); x++) {
+      const other = besides(blocks, whole, x, y, columns);
+      const apart = Math.abs(other[0] - own[0]) + Math.abs(other[1] - own[1]);
+      const most = Math.max(Math.abs(own[0]) + Math.abs(own[1]), Math.abs(other[0]) + Math.abs(other[1]));
+      if (apart > APART + (own[0] !== 0 && other[0] !== 0 ? APART_SHARE * most : 0)) return true;
+    }
+  return false;
+}
+
+function besides(blocks: Float64Array, whole: Affine, x: number, y: number, columns: number): Vector {
+  const [dx, dy] = whole ? affineAt(whole, x, y) : [0, 0];
+  const n = y * columns + x;
+  return [blocks[n * 2] - dx, blocks[n * 2 + 1] - dy];
 }
 
 /** Marks with 1 the blocks from which the way there and the way back agree. */
@@ -71,7 +108,7 @@ function agreeing(forth: Matches, back: Matches, { columns, rows, count }: Grid)
   return reliable;
 }
 
-/** Per block the simplest motion that explains it; where none does the most likely one, or NaN where it moved otherwise. */
+/** Per block the simplest motion that explains it, or the most likely one; `lost` where it moved otherwise. */
 function choose(
   a: FlowLevel,
   b: FlowLevel,
@@ -80,8 +117,9 @@ function choose(
   whole: Affine,
   grid: Grid,
   prior: Float64Array | null,
-): Float64Array {
+): { blocks: Float64Array; lost: Uint8Array } {
   const { columns, rows, count } = grid;
+  const lost = new Uint8Array(count);
   const out = new Float64Array(vectors.length);
   const growth = whole ? ([whole[1], whole[2], whole[4], whole[5]].map((g) => g / BLOCK) as Growth) : null;
   for (let n = 0; n < count; n++) {
@@ -106,11 +144,11 @@ function choose(
     if (unexplained) {
       // flicker, noise, or something that came between: seen along the motion of what is around it
       chosen = errors[0] <= errors[1] ? all : [0, 0];
-      if (found[n] < ELSEWHERE * least && movedBefore(prior, own, n, grid)) chosen = [NaN, NaN];
+      if (found[n] < ELSEWHERE * least) lost[n] = 1;
     }
     out.set(chosen, n * 2);
   }
-  return out;
+  return { blocks: out, lost };
 }
 
 /**
@@ -124,7 +162,6 @@ function movedBefore(prior: Float64Array | null, [dx, dy]: Vector, n: number, { 
   for (let j = y - 1; j <= y + 1; j++)
     for (let i = x - 1; i <= x + 1; i++) {
       const m = (j * columns + i) * 2;
-      if (Number.isNaN(prior[m])) return true;
       const apart = Math.abs(prior[m] - dx) + Math.abs(prior[m + 1] - dy);
       if (apart < INERT + INERT_SHARE * (Math.abs(dx) + Math.abs(dy))) return true;
     }
@@ -141,9 +178,8 @@ const ALIKE = 0.5;
 /** Gives blocks that move like hardly any of their neighbours the median motion of those. */
 function followTheCrowd(chosen: Float64Array, { columns, rows, count }: Grid): void {
   const before = chosen.slice();
-  const known = Uint8Array.from({ length: count }, (_, n) => (Number.isNaN(before[n * 2]) ? 0 : 1));
+  const known = new Uint8Array(count).fill(1);
   for (let n = 0; n < count; n++) {
-    if (known[n] === 0) continue;
     const [cx, cy] = [n % columns, Math.floor(n / columns)];
     let company = -1;
     for (let y = Math.max(0, cy - 1); y <= Math.min(rows - 1, cy + 1); y++)
@@ -192,7 +228,7 @@ function deviation(a: FlowLevel, cx: number, cy: number): number {
   return Math.sqrt(Math.max(0, square / count - (sum / count) ** 2));
 }
 
-/** Vectors of blocks to vectors of pixels, bilinear between the blocks' middles where both are known. */
+/** Vectors of blocks to vectors of pixels, bilinear between the blocks' middles. */
 function dense(blocks: Float64Array, { columns, rows }: Grid, width: number, height: number): Float32Array {
   const out = new Float32Array(width * height * 2);
   for (let y = 0; y < height; y++) {

@@ -6,8 +6,11 @@ import type { FlowLevel, FlowPicture } from './flowPicture';
 
 /** Side of a block, pixels. */
 export const BLOCK = 8;
-/** Texture below this, squared cd/m² a pixel, cannot be followed. */
+/** Texture below this, squared cd/m² a pixel on a ground of `GROUND` cd/m², cannot be followed. */
 export const PLAIN = 0.02;
+const GROUND = 20;
+/** Darker than this the eye no longer adapts, cd/m². */
+const DARK = 4;
 /** Half windows that are compared at the three levels. */
 const HALF = [5, 4, 3];
 /** Half the window in which a block is moved on and judged. */
@@ -61,7 +64,7 @@ export interface Matches {
   vectors: Float64Array;
   /** Mean absolute difference of the block and where it lies, in contrasts. */
   errors: Float64Array;
-  /** Smaller eigenvalue of the block's structure, squared cd/m² a pixel. */
+  /** Smaller eigenvalue of the block's structure, squared cd/m² a pixel, as on a ground of `GROUND`. */
   texture: Float64Array;
 }
 
@@ -124,7 +127,7 @@ function structureOf({ levels: [{ plane, width, height }], seen }: FlowPicture, 
   const out: Structure = { xx: of(), xy: of(), yy: of(), texture: of() };
   for (let n = 0; n < count; n++) {
     const { x0, x1, y0, y1 } = refinedWindow(grid.x(n), grid.y(n), width, height);
-    let [sxx, sxy, syy] = [0, 0, 0];
+    let [sxx, sxy, syy, sum] = [0, 0, 0, 0];
     for (let y = y0; y <= y1; y++)
       for (let x = x0; x <= x1; x++) {
         const i = y * width + x;
@@ -138,9 +141,11 @@ function structureOf({ levels: [{ plane, width, height }], seen }: FlowPicture, 
         sxx += sx * sx;
         sxy += sx * sy;
         syy += sy * sy;
+        sum += seen[i];
       }
     const pixels = (x1 - x0 + 1) * (y1 - y0 + 1);
-    out.texture[n] = (sxx + syy - Math.sqrt((sxx - syy) * (sxx - syy) + 4 * sxy * sxy)) / 2 / pixels;
+    const least = (sxx + syy - Math.sqrt((sxx - syy) * (sxx - syy) + 4 * sxy * sxy)) / 2 / pixels;
+    out.texture[n] = least * ((GROUND + DARK) / (sum / pixels + DARK)) ** 2;
   }
   return out;
 }
