@@ -54,7 +54,7 @@ const AGAIN = 0.3;
  * Shares of what changes around that must pass, and that must do so for good: in the midst of the window and without coming
  * back, which is not known of what changes at its ends.
  */
-const PASSING = 0.7;
+const PASSING = 0.55;
 const FOR_GOOD = 0.1;
 /** Around what passes, cells. */
 const WIDER = 2;

@@ -61,6 +61,83 @@ function agreement(model: readonly number[], vectors: Float64Array, reliable: Ui
   return alike < LEAST_SHARE * reliable.length ? 0 : alike / all;
 }
 
+/** Every so many pixels are looked at when the whole is shifted; a prime, so that no column is left out. */
+const SPARSE = 7;
+/** A shift is believed with less than this share of the error of the middle one, and so many are looked at more closely. */
+const STANDS_OUT = 0.75;
+const LOOKED_AT = 6;
+
+/**
+ * The shift of the whole picture that explains it best, as a model, for pictures so noisy that no block says anything; null
+ * when none stands out.
+ * @param reach farthest shift sought, pixels
+ */
+export function shiftOfWhole(a: FlowLevel, b: FlowLevel, reach: number): Affine {
+  const { width, height } = a;
+  const side = 2 * reach + 1;
+  const errors = new Float64Array(side * side);
+  for (let k = 0; k < errors.length; k++) {
+    const by = (Math.floor(k / side) - reach) * width + (k % side) - reach;
+    let [sum, count] = [0, 0];
+    for (let y = reach; y < height - reach; y += 2)
+      for (let i = y * width + reach + (y % SPARSE); i < (y + 1) * width - reach; i += SPARSE, count++)
+        sum += Math.abs(a.plane[i] - b.plane[i + by]);
+    errors[k] = sum / count;
+  }
+  const middle = [...errors].sort((p, q) => p - q)[errors.length >> 1];
+  const modelOf = (k: number): number[] => [(k % side) - reach, 0, 0, Math.floor(k / side) - reach, 0, 0];
+  // a pattern fits nearly as well a period away: parts of a pixel decide
+  const fitted = valleys(errors, side)
+    .slice(0, LOOKED_AT)
+    .filter((k) => errors[k] < STANDS_OUT * middle)
+    .map((k) => refineAffine(a, b, modelOf(k)))
+    .map((model) => ({ model, error: errorOf(a, b, model) }));
+  return fitted.sort((p, q) => p.error - q.error)[0]?.model ?? null;
+}
+
+/** Places of a square of values that none around is below, the lowest first. */
+function valleys(values: Float64Array, side: number): number[] {
+  const out: number[] = [];
+  for (let k = 0; k < values.length; k++) {
+    const [x, y] = [k % side, Math.floor(k / side)];
+    let lowest = true;
+    for (let j = Math.max(0, y - 1); j <= Math.min(side - 1, y + 1); j++)
+      for (let i = Math.max(0, x - 1); i <= Math.min(side - 1, x + 1); i++)
+        if (values[j * side + i] < values[k]) lowest = false;
+    if (lowest) out.push(k);
+  }
+  return out.sort((p, q) => values[p] - values[q]);
+}
+
+/** A simpler motion of the whole is taken when its error is no more than so many times that of the fitted one. */
+const AS_GOOD = 1.05;
+
+/** None, a shift, or the model itself: the simplest that explains as much. Noise makes a still picture seem to grow. */
+export function simplestOf(a: FlowLevel, b: FlowLevel, model: readonly number[]): readonly number[] {
+  const { width, height } = a;
+  const [dx, dy] = affineAt(model, width / BLOCK / 2 - 0.5, height / BLOCK / 2 - 0.5);
+  const most = AS_GOOD * errorOf(a, b, model);
+  const simpler = [
+    [0, 0, 0, 0, 0, 0],
+    [dx, 0, 0, dy, 0, 0],
+  ];
+  return simpler.find((m) => errorOf(a, b, m) <= most) ?? model;
+}
+
+/** Mean absolute difference of the pictures along a model, contrasts, where both lie in the picture. */
+function errorOf(a: FlowLevel, b: FlowLevel, m: readonly number[]): number {
+  const { plane, width, height } = a;
+  let [sum, count] = [0, 0];
+  for (let y = 1; y < height - 1; y += EVERY)
+    for (let x = 1; x < width - 1; x += EVERY) {
+      const [dx, dy] = affineAt(m, (x - BLOCK / 2) / BLOCK, (y - BLOCK / 2) / BLOCK);
+      if (!(x + dx >= 1 && y + dy >= 1 && x + dx <= width - 2 && y + dy <= height - 2)) continue;
+      sum += Math.abs(plane[y * width + x] - linearAt(b, x + dx, y + dy));
+      count++;
+    }
+  return count > 0 ? sum / count : Infinity;
+}
+
 /** Steps of the fit to the pictures; every so many pixels are looked at; differences beyond this count little, contrasts. */
 const STEPS = 4;
 const EVERY = 2;

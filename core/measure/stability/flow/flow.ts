@@ -3,9 +3,9 @@
  * and checked against the way back; where a block is too plain to say, or nothing explains it, the motion of the whole
  * picture or none stands in: what flickers there is then seen along it. It cannot know what moves behind what.
  */
-import { affineAt, affineOf, refineAffine, type Affine } from './affine';
+import { affineAt, affineOf, refineAffine, shiftOfWhole, simplestOf, type Affine } from './affine';
 import type { FlowLevel, FlowPicture } from './flowPicture';
-import { BLOCK, blockGrid, difference, matchBlocks, PLAIN, type Grid, type Matches } from './matchBlocks';
+import { BLOCK, blockGrid, difference, matchBlocks, PLAIN, REACH, type Grid, type Matches } from './matchBlocks';
 
 /** Ways there and back that differ by more are not believed, pixels. */
 const DISAGREE = 0.4;
@@ -21,6 +21,8 @@ const OWN = 0.2;
 /** What moves by itself moved likewise before: by so much, pixels and as a share, it may have changed. */
 const INERT = 1.5;
 const INERT_SHARE = 0.5;
+/** What nothing explains moves with the whole, unless it is explained better by standing still, by this factor. */
+const STANDS_STILL = 0.8;
 /** A block that is lost moved when it is found elsewhere with less than this share of the error. */
 const ELSEWHERE = 0.35;
 
@@ -48,12 +50,16 @@ export function estimateFlow(a: FlowPicture, b: FlowPicture, prior: Float64Array
   const back = matchBlocks(b, a, grid, prior?.map((v) => -v) ?? null);
   const reliable = agreeing(forth, back, grid);
   const followed = reliable.reduce((sum, r) => sum + r, 0) / grid.count;
-  const rough = affineOf(forth.vectors, reliable, grid.columns);
-  const whole = rough && refineAffine(a.levels[0], b.levels[0], rough);
+  let rough = affineOf(forth.vectors, reliable, grid.columns);
+  // a plain picture has no motion to be found
+  const textured = forth.texture.reduce((sum, t) => sum + (t >= PLAIN ? 1 : 0), 0);
+  if (!rough && textured > LEAST_TEXTURED * grid.count) rough = shiftOfWhole(a.levels[0], b.levels[0], REACH);
+  const [la, lb] = [a.levels[0], b.levels[0]];
+  const whole = rough && simplestOf(la, lb, refineAffine(la, lb, rough));
   const { blocks, lost } = choose(a.levels[0], b.levels[0], forth, reliable, whole, grid, prior);
   followTheCrowd(blocks, grid);
   const lostShare = lost.reduce((sum, l) => sum + l, 0) / grid.count;
-  const blind = lostShare > BLIND;
+  const blind = lostShare > BLIND && !whole;
   const unsure = lost.map((l, n) => (blind || l === 1 || onBorder(blocks, whole, n, grid) ? 1 : 0));
   return {
     motion: dense(blocks, grid, width, height),
@@ -67,6 +73,8 @@ export function estimateFlow(a: FlowPicture, b: FlowPicture, prior: Float64Array
   };
 }
 
+/** Share of the blocks that must have texture for the whole to be shifted. */
+const LEAST_TEXTURED = 0.3;
 /** When more of the blocks are lost, nothing is known of the others either. */
 const BLIND = 0.3;
 /** Neighbours whose motions differ by more, pixels and as a share, do not belong together. */
@@ -143,7 +151,7 @@ function choose(
     const unexplained = texture[n] >= PLAIN && least > UNEXPLAINED * contrast;
     if (unexplained) {
       // flicker, noise, or something that came between: seen along the motion of what is around it
-      chosen = errors[0] <= errors[1] ? all : [0, 0];
+      chosen = errors[1] < STANDS_STILL * errors[0] ? [0, 0] : all;
       if (found[n] < ELSEWHERE * least) lost[n] = 1;
     }
     out.set(chosen, n * 2);

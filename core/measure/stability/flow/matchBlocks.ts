@@ -17,7 +17,7 @@ const HALF = [5, 4, 3];
 const REFINED = 6;
 const JUDGED = 5;
 /** Farthest motion sought, pixels. */
-const REACH = 16;
+export const REACH = 16;
 /** Starts that are followed down from the coarsest level: the nearest match there may be that of a repeating pattern. */
 const STARTS = 4;
 /** And of these at the finest level. */
