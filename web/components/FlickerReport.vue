@@ -24,7 +24,10 @@ const KINDS: Record<Kind, { name: string; hint: string }> = {
   },
   grain: { name: 'Grain', hint: 'noise that is new in every frame: more samples, denoising' },
   boil: { name: 'Boil', hint: 'soft blotches that change: shadow filters, denoising with few samples' },
-  light: { name: 'Moving light', hint: 'highlights and shadow edges that pass: no fault, not in the figures above' },
+  light: {
+    name: 'What passes',
+    hint: 'light, shadows, things that move, what they uncover: no fault, not in the figures above',
+  },
   pop: { name: 'Pop', hint: 'comes once: a shadow, a light or a thing that switches' },
 };
 const kinds = computed(() =>
@@ -32,12 +35,6 @@ const kinds = computed(() =>
     .filter(([, share]) => share >= 0.005)
     .sort((a, b) => b[1] - a[1]),
 );
-const verdict = computed(() => {
-  const { index, peak } = props.report;
-  if (peak < 1) return 'Calm: nobody would notice.';
-  if (index < 1) return 'Calm but for single moments.';
-  return index < 2 ? 'Just noticed.' : 'Plainly seen.';
-});
 /** The place that is shown as a clip. */
 const clip = shallowRef<WorstPlace | null>(null);
 watch(
@@ -77,7 +74,7 @@ const was = computed(() => props.before?.report ?? null);
 <template>
   <section class="report" aria-label="What flickers">
     <h2>What flickers</h2>
-    <p class="verdict" :class="{ flag: report.peak >= 1 }">{{ verdict }}</p>
+    <p class="verdict" :class="{ flag: report.verdict.level !== 'calm' }">{{ report.verdict.words }}</p>
     <table>
       <thead class="visually-hidden">
         <tr>
@@ -111,6 +108,11 @@ const was = computed(() => props.before?.report ?? null);
           <th scope="row">Measured</th>
           <td>{{ formatPercent(report.coverage) }}</td>
           <td class="quiet">{{ was ? formatPercent(was.coverage) : '' }}</td>
+        </tr>
+        <tr>
+          <th scope="row">Passes over</th>
+          <td>{{ formatPercent(report.movingLight) }}</td>
+          <td class="quiet">{{ was ? formatPercent(was.movingLight) : '' }}</td>
         </tr>
         <tr v-if="stepping">
           <th scope="row"><button class="where" @click="goToStepping">Stepping of blur</button></th>

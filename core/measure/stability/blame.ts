@@ -56,19 +56,26 @@ const LAYERS = (['bounce', 'reflection', 'emission', 'direct'] as const).map((na
   p: PARTS.indexOf(name),
 }));
 
+/** Where points are looked at. */
+export interface BlamedPlace {
+  width: number;
+  height: number;
+  rect: Rect;
+  /** Every so many across and down. */
+  step: number;
+  /** 1 a pixel of the middle frame that counts; null for all. */
+  counted: Float32Array | null;
+}
+
 /**
  * The flicker is a sum over layers, since the filters are linear: the share of a layer is its covariance with the whole
  * over the variance of the whole, at both temporal frequencies, weighed as the eye does.
  * @param window WINDOW frames in order: what the one in the middle shows is looked at
- * @param rect in which points are looked at, every `step`th across and down
  * @param sums BLAME_SUMS numbers, to which is added
  */
 export function addBlame(
   window: readonly LayeredFrame[],
-  width: number,
-  height: number,
-  rect: Rect,
-  step: number,
+  { width, height, rect, step, counted }: BlamedPlace,
   sums: Float64Array,
 ): void {
   const tracked = window.map((f) => f.tracked);
@@ -82,6 +89,7 @@ export function addBlame(
   };
   for (let y = Math.max(0, rect.y); y < Math.min(height, rect.y + rect.height); y += step)
     for (let x = Math.max(0, rect.x); x < Math.min(width, rect.x + rect.width); x += step) {
+      if (counted && counted[y * width + x] === 0) continue;
       if (!follow(tracked, width, height, x, y, at)) continue;
       sums[POINTS]++;
       for (const { name, p } of LAYERS) {
@@ -137,10 +145,19 @@ export function mainParts({ parts }: Blame): { part: Part; share: number }[] {
  * What flickers in a place, over all frames.
  * @param frames at least WINDOW in order
  * @param rect in which points are looked at
+ * @param counted per frame that is in the middle of others, 1 a pixel that counts; missing where all do
  */
-export function blameLayers(frames: readonly LayeredFrame[], width: number, height: number, rect: Rect): Blame {
+export function blameLayers(
+  frames: readonly LayeredFrame[],
+  width: number,
+  height: number,
+  rect: Rect,
+  counted: readonly Float32Array[] = [],
+): Blame {
   const sums = new Float64Array(BLAME_SUMS);
-  for (let first = 0; first + WINDOW <= frames.length; first++)
-    addBlame(frames.slice(first, first + WINDOW), width, height, rect, 1, sums);
+  for (let first = 0; first + WINDOW <= frames.length; first++) {
+    const place = { width, height, rect, step: 1, counted: counted[first] ?? null };
+    addBlame(frames.slice(first, first + WINDOW), place, sums);
+  }
   return blameOf(sums);
 }

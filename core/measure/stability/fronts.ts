@@ -49,15 +49,23 @@ const RESTLESS = 0.7;
 const SLIGHT = 0.2;
 const FAINT = 0.05;
 /** So much of a change has to happen again elsewhere, one frame off. */
-const AGAIN = 0.3;
+const AGAIN = 0.1;
 /**
  * Shares of what changes around that must pass, and that must do so for good: in the midst of the window and without coming
  * back, which is not known of what changes at its ends.
  */
-const PASSING = 0.55;
-const FOR_GOOD = 0.1;
+const PASSING = 0.5;
+const FOR_GOOD = 0.15;
+/**
+ * An edge takes its neighbours along, noise changes each place by itself: of the eight neighbours so many must change, and
+ * such a share of them most the same way and at most one frame apart.
+ */
+const LEAST_COMPANY = 3;
+const ALIKE = 0.6;
 /** Around what passes, cells. */
 const WIDER = 2;
+/** Points of a region that pass, below which it is not said what it shows. */
+const LEAST_SAID = 48;
 const PAIRS = WINDOW - 1;
 
 /** Finds what passes and takes it out of the planes. @param frames WINDOW of them */
@@ -104,6 +112,8 @@ class Cells {
   readonly range: Float32Array;
   /** Way of each of the four changes, two bits each: 0 none, 1 up, 2 down. */
   readonly ways: Uint8Array;
+  /** Time of the largest of them, 1…4, below 0 when it darkens. */
+  readonly peaks: Int8Array;
   private readonly known: Uint8Array;
   private readonly regionsAcross: number;
   private readonly still: boolean;
@@ -119,6 +129,7 @@ class Cells {
     this.down = Math.ceil(height / CELL);
     this.range = new Float32Array(this.across * this.down);
     this.ways = new Uint8Array(this.range.length);
+    this.peaks = new Int8Array(this.range.length);
     const { across, regions } = regionsOf(width, height);
     this.regionsAcross = across;
     this.known = new Uint8Array(regions);
@@ -161,14 +172,19 @@ class Cells {
       if (s[k] > most) most = s[k];
     }
     const slight = SLIGHT * (most - least);
-    let ways = 0;
+    let [ways, peak, largest] = [0, 0, 0];
     for (let k = 0; k < PAIRS; k++) {
       const d = s[k + 1] - s[k];
+      if (Math.abs(d) > largest) {
+        largest = Math.abs(d);
+        peak = d > 0 ? k + 1 : -k - 1;
+      }
       if (d > slight) ways |= 1 << (2 * k);
       else if (d < -slight) ways |= 2 << (2 * k);
     }
     this.range[n] = most - least;
     this.ways[n] = ways;
+    this.peaks[n] = peak;
   }
 }
 
@@ -233,6 +249,7 @@ const squares = { here: new Squares(), before: new Squares(), after: new Squares
 const votes = { all: new Squares(), passing: new Squares(), once: new Squares() };
 const ranges = new Float32Array(SIDE * SIDE);
 const ways = new Uint8Array(SIDE * SIDE);
+const peaks = new Int8Array(SIDE * SIDE);
 /** Per cell: 1 while each of its changes is found to travel. */
 const travels = new Uint8Array(SIDE * SIDE);
 
@@ -254,7 +271,13 @@ function findIn(cells: Cells, region: number, out: { x: number; y: number }[]): 
       const counts = range > FAINT * strongest;
       ranges[n] = counts ? range : 0;
       ways[n] = counts ? cells.ways[cy * cells.across + cx] : 0;
-      travels[n] = counts && TURNS[ways[n]] <= 1 ? 1 : 0;
+      peaks[n] = counts ? cells.peaks[cy * cells.across + cx] : 0;
+      travels[n] = 0;
+    }
+  for (let y = 1; y < SIDE - 1; y++)
+    for (let x = 1; x < SIDE - 1; x++) {
+      const n = y * SIDE + x;
+      if (ranges[n] > 0 && TURNS[ways[n]] <= 1 && hasCompany(n)) travels[n] = 1;
     }
   for (let k = 0; k < PAIRS; k++) for (const way of [1, 2]) checkTravel(k, way);
   const weight = (n: number): number => ranges[n] * ranges[n];
@@ -268,6 +291,20 @@ function findIn(cells: Cells, region: number, out: { x: number; y: number }[]): 
       if (votes.passing.around(x, y) < PASSING * all || votes.once.around(x, y) < FOR_GOOD * all) continue;
       out.push({ x: (left + x) * CELL, y: (top + y) * CELL });
     }
+}
+
+/** Do the cells around change likewise? */
+function hasCompany(n: number): boolean {
+  const peak = peaks[n];
+  let [all, alike] = [0, 0];
+  for (let j = -SIDE; j <= SIDE; j += SIDE)
+    for (let i = -1; i <= 1; i++) {
+      const other = peaks[n + j + i];
+      if (other === 0 || (i === 0 && j === 0)) continue;
+      all++;
+      if (Math.abs(other - peak) <= 1 && other > 0 === peak > 0) alike++;
+    }
+  return all >= LEAST_COMPANY && alike >= ALIKE * all;
 }
 
 /** Takes out of `travels` the cells whose change at one time happens nowhere else a frame earlier or later. */
@@ -308,5 +345,9 @@ function blotOut(
         valid[i] = fast[i] = slow[i] = 0;
         if (sure) sure.fast[i] = sure.slow[i] = 0;
       }
+  // a few places say nothing of what a region shows
+  fronts.count.forEach((count, n) => {
+    if (count < LEAST_SAID) fronts.strength[n] = 0;
+  });
   return fronts;
 }

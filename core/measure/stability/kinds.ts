@@ -9,15 +9,20 @@ export type Kind = (typeof KINDS)[number];
 /** Share of the visible flicker that is of each kind; all 0 when none is visible. */
 export type KindShares = Record<Kind, number>;
 
-/** Kurtosis of what sits on few pixels. */
-const LONELY = 6;
+/** Frames from which on one event can be told from many, and the share of the answer that three of them hold then. */
+const LEAST_FRAMES = 5;
+const ONE_EVENT = 0.9;
+/** Blurred answer over the answer: a single sparkle is smaller than what pops, and blotches are larger than grain. */
+const POPS = 0.25;
+const BLOTCHY = 0.45;
+/** Share of the answer on the steepest tenth of the picture, above which it runs along edges. */
+const ON_EDGES = 0.4;
 
 interface Region {
   count: number;
   /** Sums of the answer's powers, of its square when blurred, and on edges. */
   square: number;
   cube: number;
-  fourth: number;
   blurred: number;
   onEdges: number;
   /** Mean square a frame, and how visible it was. */
@@ -37,7 +42,6 @@ export class KindTally {
       count: 0,
       square: 0,
       cube: 0,
-      fourth: 0,
       blurred: 0,
       onEdges: 0,
       energies: [],
@@ -63,7 +67,6 @@ export class KindTally {
       region.count += count;
       region.square += sums.square[n];
       region.cube += sums.cube[n];
-      region.fourth += sums.fourth[n];
       region.blurred += sums.blurred[n];
       region.onEdges += sums.onEdges[n];
       if (count > 0) region.energies.push(sums.square[n] / count);
@@ -88,18 +91,21 @@ export class KindTally {
 }
 
 function kindOf(region: Region): Kind {
-  const { count, square, cube, fourth, blurred, onEdges, energies } = region;
+  const { count, square, cube, blurred, onEdges, energies } = region;
   const variance = square / count;
   const scale = Math.sqrt(blurred / square);
   const skew = Math.abs(cube / count / (variance * Math.sqrt(variance)));
-  const kurtosis = fourth / count / (variance * variance) - 3;
-  // a single event answers in the five frames whose windows hold it
+  // a single event answers in the five frames whose windows hold it, mostly in three of them
   const sorted = [...energies].sort((a, b) => b - a);
-  const all = sorted.reduce((a, b) => a + b, 0);
-  const bestFive = sorted.slice(0, 5).reduce((a, b) => a + b, 0) / all;
-  if (sorted.length > 8 && bestFive > 0.6 + 1.6 / sorted.length) return 'pop';
-  if (scale > 0.45) return 'boil';
+  const frames = sorted.length;
+  const share = (of: number): number =>
+    sorted.slice(0, of).reduce((a, b) => a + b, 0) / sorted.reduce((a, b) => a + b, 0);
+  const once =
+    (frames >= LEAST_FRAMES && share(3) > ONE_EVENT) || (frames > 8 && share(5) > 0.6 + 1.6 / frames);
+  if (once && scale > POPS) return 'pop';
+  if (scale > BLOTCHY) return 'boil';
   if (skew > 1) return 'sparkle';
-  if (onEdges / square > 0.4 || kurtosis > LONELY) return 'crawl';
+  // noise of a path tracer has lonely peaks too, but not on edges
+  if (onEdges / square > ON_EDGES) return 'crawl';
   return 'grain';
 }

@@ -3,6 +3,7 @@ import { BadInputError } from '../../errors';
 import type { Rect } from '../rect';
 import { BLAME_SUMS, blameOf, type Blame } from './blame';
 import { Exceeded } from './exceeded';
+import { flickerIn } from './flicker';
 import { KindTally, type KindShares } from './kinds';
 import { movingLight } from './movingLight';
 import { REGION, regionRect, regionsOf } from './regions';
@@ -32,12 +33,15 @@ export interface FrameStability {
   certain: number;
   /** Share of the picture that was measured. */
   coverage: number;
-  /** Share of it over which highlights or shadow edges move: that is in none of the figures before. */
+  /** Share of the picture that was not measured and changes back and forth. */
+  unsettled: number;
+  /** Share of what was measured over which highlights, edges of shadows or things move: that is in none of the others. */
   movingLight: number;
 }
 
 export interface WorstPlace extends Rect {
   frame: number;
+  /** What a hundredth of the place exceeds in this frame, its worst: as `measurePlace` has it. */
   index: number;
 }
 
@@ -49,6 +53,8 @@ export interface StabilityReport {
   visible: number;
   certain: number;
   coverage: number;
+  /** What was not measured and changes back and forth, see `FrameStability`. */
+  unsettled: number;
   movingLight: number;
   kinds: KindShares;
   /** Which part of the light flickers, of what is visible; null where the frames do not say what their light is made of. */
@@ -109,7 +115,7 @@ export class StabilityMeter {
     if (frame.layers) this.runBlame.add(frame, frame.layers);
     const shown = this.window.add(frame);
     if (!shown) return null;
-    const blame = this.runBlame.divide(shown.soft.sums);
+    const blame = this.runBlame.divide(shown.soft.sums, shown.valid);
     const { pending } = this;
     const moving = pending && movingLight(pending.soft, shown.soft);
     this.pending = { ...shown, blame, moving };
@@ -141,6 +147,7 @@ export class StabilityMeter {
       visible: mean((f) => f.visible),
       certain: mean((f) => f.certain),
       coverage: mean((f) => f.coverage),
+      unsettled: mean((f) => f.unsettled),
       movingLight: mean((f) => f.movingLight),
       kinds: this.tally.shares(),
       blame: this.layered ? blameOf(this.blamed) : null,
@@ -150,7 +157,7 @@ export class StabilityMeter {
   }
 
   /** @param moving 1 a region over which light moves: it keeps its map, but is not among what flickers */
-  private finish({ map, valid, number, soft, fronts, blame }: Pending, moving: Uint8Array): FrameStability {
+  private finish({ map, valid, number, soft, fronts, unsettled, blame }: Pending, moving: Uint8Array): FrameStability {
     const { sums } = soft;
     if (blame) this.layered = true;
     let [count, light, visible, certain, largest] = [0, 0, 0, 0, 0];
@@ -166,7 +173,9 @@ export class StabilityMeter {
       certain += sums.certain[n];
       largest = Math.max(largest, sums.largest[n]);
       if (!(sums.largest[n] > 1)) continue;
-      this.places.push({ frame: number, index: sums.largest[n], ...regionRect(n, this.width, this.height) });
+      const place = regionRect(n, this.width, this.height);
+      const index = flickerIn(map, valid, this.width, place) ?? 0;
+      if (index > 1) this.places.push({ frame: number, index, ...place });
       if (blame) for (let k = 0; k < BLAME_SUMS; k++) this.blamed[k] += blame[n * BLAME_SUMS + k];
     }
     // what will not be among the worst need not be remembered
@@ -179,6 +188,7 @@ export class StabilityMeter {
       visible: share(visible),
       certain: share(certain),
       coverage: count / map.length,
+      unsettled,
       movingLight: share(light),
     };
     this.found.push(result);

@@ -3,9 +3,9 @@ import { displayLuminance } from '../imageError';
 import type { ToneCurve } from '../../film/tone';
 import type { Rect } from '../rect';
 import { blameLayers, type Blame } from './blame';
-import { flickerIn } from './flicker';
 import { lightLayers, withSlope } from './frameLayers';
 import { StabilityMeter } from './meter';
+import { flickerOfParts } from './patches';
 import { mixMask, WINDOW } from './track';
 
 /** The place and what is around it, in one frame. */
@@ -27,10 +27,12 @@ export interface PlaceFrame {
 
 export interface PlaceFlicker {
   /**
-   * Visibility that a hundredth of the place exceeds: the median over the frames, or the largest where it comes once;
-   * null where nothing could be followed.
+   * Visibility that a hundredth of the place exceeds in its worst frame, as the report of a run gives it for its worst
+   * places; null where nothing could be followed.
    */
   index: number | null;
+  /** Share of what was measured, the surroundings included, over which light, shadows or things pass. */
+  passing: number;
   blame: Blame;
 }
 
@@ -58,10 +60,14 @@ export function placeAround(rect: Rect, width: number, height: number): Rect {
 export function measurePlace(frames: readonly PlaceFrame[], inner: Rect): PlaceFlicker {
   const [{ width, height }] = frames;
   const found: number[] = [];
+  const counted: Float32Array[] = [];
+  let passing = 0;
   const meter = new StabilityMeter({ width, height });
-  meter.onMap = (_frame, map, valid) => {
-    const index = flickerIn(map, valid, width, inner);
+  meter.onMap = (frame, map, valid, moving) => {
+    const [index] = flickerOfParts(map, valid, moving, width, [inner]);
     if (index !== null) found.push(index);
+    counted.push(valid);
+    passing += frame.movingLight;
   };
   const layered = frames.map((frame) => {
     const { number, motion, ids } = frame;
@@ -73,19 +79,9 @@ export function measurePlace(frames: readonly PlaceFrame[], inner: Rect): PlaceF
     return { ...withSlope(light, image, shown, 1), ids, tracked };
   });
   if (frames.length >= WINDOW) meter.end();
-  found.sort((a, b) => a - b);
   return {
-    index: found.length > 0 ? steadyOrOnce(found) : null,
-    blame: blameLayers(layered, width, height, inner),
+    index: found.length > 0 ? Math.max(...found) : counted.length > 0 && passing > 0 ? 0 : null,
+    passing: counted.length > 0 ? passing / counted.length : 0,
+    blame: blameLayers(layered, width, height, inner, counted),
   };
-}
-
-/** So many times the median is a single event. */
-const ONCE = 4;
-
-/** @param sorted by size */
-function steadyOrOnce(sorted: readonly number[]): number {
-  const median = sorted[sorted.length >> 1];
-  const largest = sorted[sorted.length - 1];
-  return largest > ONCE * median ? largest : median;
 }

@@ -30,9 +30,10 @@ export class RunBlame {
 
   /**
    * Divides what flickers in the frame in the middle.
+   * @param counted 1 a pixel that was measured; what passes was not
    * @returns BLAME_SUMS numbers a region, 0 where nothing is visible; null when there are not yet WINDOW frames
    */
-  divide({ regions, largest }: RegionSums): Float64Array | null {
+  divide({ regions, largest }: RegionSums, counted: Float32Array): Float64Array | null {
     const { width, height, held } = this;
     if (held.length < WINDOW) return null;
     const out = new Float64Array(regions * BLAME_SUMS);
@@ -41,7 +42,8 @@ export class RunBlame {
       if (!(largest[n] > 1)) continue;
       window ??= held.map((frame) => this.tracked(frame));
       const rect = regionRect(n, width, height);
-      addBlame(window, width, height, rect, BLAME_STEP, out.subarray(n * BLAME_SUMS, (n + 1) * BLAME_SUMS));
+      const sums = out.subarray(n * BLAME_SUMS, (n + 1) * BLAME_SUMS);
+      addBlame(window, { width, height, rect, step: BLAME_STEP, counted }, sums);
     }
     return out;
   }

@@ -9,9 +9,11 @@ import { withSlope } from './frameLayers';
 import { BLAME_STEP } from './runBlame';
 import { StabilityMeter, type FrameStability, type StabilityReport } from './meter';
 import type { SpawnHelper } from './rowHelper';
+import { verdictOf, type Verdict } from './verdict';
 import type { MeterFrame } from './window';
 
 export interface SequenceReport extends StabilityReport {
+  verdict: Verdict;
   /** Where the vectors come from: a layer of the frames, or our own flow. */
   motionSource: 'layer' | 'flow';
   /** Worst stepping of motion blur among the frames; null where none is, or the frames do not say their shutter. */
@@ -48,7 +50,6 @@ export class SequenceMeter {
   private source: 'layer' | 'flow' = 'layer';
   private flow: { picture: FlowPicture; blocks: Flow['blocks'] | null } | null = null;
   private followed = 0;
-  private unfollowed = 0;
   private flows = 0;
   private unlike = 0;
   private unlikeStill = 0;
@@ -127,7 +128,7 @@ export class SequenceMeter {
     if (rest) this.options.onFrame?.(rest);
     const report = this.meter.report();
     this.last = null;
-    return { ...report, motionSource: this.source, stepping: this.stepping, notes: this.notes(report) };
+    return { ...report, verdict: verdictOf(report), motionSource: this.source, stepping: this.stepping, notes: this.notes(report) };
   }
 
   /** A frame whose next one is known. */
@@ -139,10 +140,9 @@ export class SequenceMeter {
     const pictureOf = (f: MeterFrame): FlowPicture => flowPicture(displayCandela(f.luminance), width, height);
     const before = this.flow?.picture ?? pictureOf(frame);
     const after = pictureOf(next);
-    const { motion, unsure, blocks, followed, lost } = estimateFlow(before, after, this.flow?.blocks ?? null);
+    const { motion, unsure, blocks, followed } = estimateFlow(before, after, this.flow?.blocks ?? null);
     this.flow = { picture: after, blocks };
     this.followed += followed;
-    this.unfollowed += lost;
     this.flows++;
     const moves = motion.some((v) => v !== 0);
     this.take({ ...frame, motion: moves ? motion : null, unsure });

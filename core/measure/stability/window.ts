@@ -20,6 +20,7 @@ import { regionSums } from './regions';
 import type { SpawnHelper } from './rowHelper';
 import { cubicAt } from './sample';
 import { follow, MIDDLE, mixMask, WINDOW, type TrackedFrame } from './track';
+import { unsettledShare } from './unsettled';
 import { compiledWindow } from './windowKernel';
 
 /** A frame as it is measured. */
@@ -48,6 +49,8 @@ export interface WindowFlicker {
   soft: SoftAnswer;
   /** Edges that pass, which were left out; null where none do. */
   fronts: Fronts | null;
+  /** Share of the picture that was not followed and changes back and forth. */
+  unsettled: number;
 }
 
 /** Takes frames in order and holds WINDOW of them. */
@@ -134,6 +137,8 @@ function measure(window: readonly Held[], width: number, height: number, filters
       sure.slow[i] = slowAnswer(s);
     }
   }
+  const raws = window.map((f) => f.raw);
+  const unsettled = unsettledShare(raws, answers.valid, width, height);
   // an edge that passes is seen as a whole only where all of it is looked at
   const fronting = window.map((f) => (f.guessed ? { ...f, mixed: null } : f));
   const fronts = takeOutFronts(fronting, { ...answers, sure: still ? null : sure }, width, height);
@@ -149,7 +154,7 @@ function measure(window: readonly Held[], width: number, height: number, filters
   const { valid } = answers;
   const sums = regionSums({ contrast, smooth, valid, seen, map, certain, ids }, width, height);
   const soft = { ...blocksOf(width, height), blocks: blockMeans(smooth, width, height), sums };
-  return { number, map, valid, soft, fronts };
+  return { number, map, valid, soft, fronts, unsettled };
 }
 
 /** Change of a plane over a pixel to each side of a place. */

@@ -17,6 +17,7 @@ import { takeOutFronts, type FrontFrame } from './fronts';
 import { FIELDS, REGION, regionsOf, type RegionSums } from './regions';
 import { PARTS, RowTeam, type Loop, type SpawnHelper } from './rowHelper';
 import { BORDER, MIDDLE, mixRadius, WINDOW } from './track';
+import { unsettledShare } from './unsettled';
 import type { FlickerWindow, MeterFrame, WindowFlicker } from './window';
 
 /** Numbers that the loops touch behind the end of a plane. */
@@ -261,7 +262,10 @@ export function compiledWindow(
     const seenAs = (at: number): Float32Array => numbers.subarray(at / 4, at / 4 + count);
     const front = { fast: seenAs(fast), slow: seenAs(slow), mean: seenAs(mean), valid: seenAs(valid) };
     const sure = still ? null : { fast: seenAs(sureFast), slow: seenAs(sureSlow) };
-    const fronts = takeOutFronts(held.map(frontFrame), { ...front, sure }, width, height);
+    const frames = held.map(frontFrame);
+    const raws = frames.map((f) => f.raw);
+    const unsettled = unsettledShare(raws, front.valid, width, height);
+    const fronts = takeOutFronts(frames, { ...front, sure }, width, height);
     wideBlur(mean, adapted, 'adapted');
     loops.adapt(adapted, mean, count);
     blur(valid, share.fast, 'fast');
@@ -274,7 +278,7 @@ export function compiledWindow(
     const sums = sumsOf(slot.steep, named ? slot.ids : 0, doubtful ? out : map);
     shrink(three);
     const soft = { ...blocks, blocks: numbers.slice(small / 4, small / 4 + blocks.width * blocks.height), sums };
-    return { number, map: read(map), valid: read(valid), soft, fronts };
+    return { number, map: read(map), valid: read(valid), soft, fronts, unsettled };
   }
 
   return {
