@@ -4,7 +4,7 @@
  * pass when it does not return more than once and travels: the like of it happens near by, elsewhere, in the frame before or
  * after. What travels is no flicker and is left out, point by point; what flickers beside it stays.
  */
-import { DIM, FAST_SENSITIVITY, SLOW_SENSITIVITY } from './flicker';
+import { DIM, FAST_SENSITIVITY } from './flicker';
 import { REGION, regionRect, regionsOf } from './regions';
 import { cubicAt } from './sample';
 import { BORDER, follow, WINDOW, type TrackedFrame } from './track';
@@ -85,18 +85,22 @@ export function takeOutFronts(
   return passing.length > 0 ? blotOut(passing, planes, width, height) : null;
 }
 
-/** Largest visibility that an answer in a region may come to. */
-function strengthOf({ fast, slow, mean, valid }: FrontPlanes, region: number, width: number, height: number): number {
+/** Largest visibility that an answer in a region may come to, by one point of each cell. */
+function strengthOf({ fast, mean, valid }: FrontPlanes, region: number, width: number, height: number): number {
   const rect = regionRect(region, width, height);
-  let [most, sum, count] = [0, 0, 0];
-  for (let y = rect.y; y < rect.y + rect.height; y++)
-    for (let i = y * width + rect.x; i < y * width + rect.x + rect.width; i++) {
+  let most = 0;
+  let sum = 0;
+  let count = 0;
+  for (let y = rect.y; y < rect.y + rect.height; y += CELL)
+    for (let i = y * width + rect.x; i < y * width + rect.x + rect.width; i += CELL) {
       if (valid[i] === 0) continue;
-      most = Math.max(most, FAST_SENSITIVITY * Math.abs(fast[i]), SLOW_SENSITIVITY * Math.abs(slow[i]));
+      const answer = fast[i];
+      if (answer > most) most = answer;
+      else if (-answer > most) most = -answer;
       sum += mean[i];
       count++;
     }
-  return count === 0 ? 0 : most * weightOf(sum / count);
+  return count === 0 ? 0 : FAST_SENSITIVITY * most * weightOf(sum / count);
 }
 
 /** What an answer of a cd/m² is in contrast. @param adapted cd/m² */
