@@ -116,13 +116,13 @@ describe('cures', () => {
     const top = { ...recipe, 'shadows.resolution': 8192, 'shadows.taps': 9, 'shadows.radius': 12 };
     const recipes: ResolvedRecipe[] = [recipe, top, { ...recipe, 'shadows.method': 'traced' }];
     for (const r of recipes) {
-      for (const cure of shadowCures(r, { sun: true, lamp: true, soft: true })) {
+      for (const cure of shadowCures(r, new Set(['sun shadow', 'lamp shadow', 'soft light'] as const))) {
         const [[id, value]] = Object.entries(cure.values);
         expect(r[id]).not.toBe(value);
         expect(cure.label.length).toBeGreaterThan(4);
       }
     }
-    const ids = shadowCures(top, { sun: true, lamp: false, soft: false }).flatMap((c) => Object.keys(c.values));
+    const ids = shadowCures(top, new Set(['sun shadow'] as const)).flatMap((c) => Object.keys(c.values));
     expect(ids).not.toContain('shadows.resolution');
     expect(ids).not.toContain('shadows.localResolution');
     expect(ids).not.toContain('shadows.lightSamples');

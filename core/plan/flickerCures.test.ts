@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Blame } from '../measure/stability/blame';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
-import { bestFlickerCure, flickerCures, MOST_CURES } from './flickerCures';
+import { bestFlickerCure, bestForItsTime, flickerCures, MOST_CURES, verdictOfCure } from './flickerCures';
+import type { SceneFacts } from './sceneFacts';
 
 const recipe = (values: TierValues = {}) => resolveRecipe({ name: 't', draft: values, final: {} }, 'draft');
 const NONE = { direct: 0, shadow: 0, bounce: 0, reflection: 0, emission: 0 };
@@ -10,7 +11,7 @@ const blame = (parts: Partial<Blame['parts']>, outlines = 0): Blame => ({
   outlines,
   points: 100,
 });
-const SUN = { sun: true, lamp: false, soft: false };
+const SUN: SceneFacts = new Set(['shadow', 'sun shadow', 'textures', 'bumps', 'coarser levels', 'small things']);
 const ids = (values: TierValues, what: Blame): string[] =>
   flickerCures(recipe(values), what, SUN).map((c) => Object.keys(c.values)[0]);
 
@@ -62,13 +63,9 @@ describe('cures of flicker', () => {
         { index: 3, seconds: 1 },
       ]),
     ).toBe(1);
-    // else the most for the time
-    expect(
-      bestFlickerCure(before, [
-        { index: 2, seconds: 9 },
-        { index: 3, seconds: 1.1 },
-      ]),
-    ).toBe(1);
+    // else what leaves least, of two that leave about as much the quicker
+    expect(bestFlickerCure(before, [{ index: 2, seconds: 9 }, { index: 3, seconds: 1.1 }])).toBe(0);
+    expect(bestFlickerCure(before, [{ index: 2.9, seconds: 9 }, { index: 3, seconds: 1.1 }])).toBe(1);
     expect(bestFlickerCure(before, [{ index: 5.9, seconds: 1 }])).toBe(-1);
     expect(bestFlickerCure(before, [{ index: 8, seconds: 0.1 }])).toBe(-1);
     // not one that makes another place worse, unless nobody would notice
@@ -79,6 +76,37 @@ describe('cures of flicker', () => {
     expect(bestFlickerCure(before, [{ ...spoils, elsewhere: [{ before: 4, after: 4.2 }] }, good])).toBe(0);
     expect(bestFlickerCure(before, [spoils])).toBe(-1);
     // what nobody notices needs no cure
-    expect(bestFlickerCure({ index: 0.4, seconds: 1 }, [{ index: 0.01, seconds: 1 }])).toBe(-1);
+    expect(bestFlickerCure({ index: 0.4 }, [{ index: 0.01, seconds: 1 }])).toBe(-1);
+  });
+
+  it('are told apart: what cures, what helps, what is best for its time, and what is of no use', () => {
+    const before = { index: 21.6, seconds: 1 };
+    const accumulation = { index: 16, seconds: 1.05 };
+    const lightSamples = { index: 1.4, seconds: 4 };
+    const filter = { index: 9, seconds: 1.1 };
+    const tried = [accumulation, lightSamples, filter];
+    expect(tried.map((t) => verdictOfCure(before, t))).toEqual(['no use', 'helps', 'helps']);
+    expect(bestFlickerCure(before, tried)).toBe(1);
+    expect(bestForItsTime(before, tried)).toBe(2);
+    expect(verdictOfCure(before, { index: 0.8, seconds: 1 })).toBe('cures it');
+    expect(verdictOfCure(before, { index: 0.8, seconds: 1, elsewhere: [{ before: 1, after: 3 }] })).toBe(
+      'worse elsewhere',
+    );
+    // the best one is not named twice, and one that is quicker by chance is not quicker
+    expect(bestForItsTime(before, [lightSamples])).toBe(-1);
+    expect(bestForItsTime(before, [lightSamples, { index: 9, seconds: 3.6 }])).toBe(-1);
+  });
+
+  it('are not tried where they cannot matter: without sun, lamps, extent, textures or bumps', () => {
+    const none: SceneFacts = new Set();
+    for (const parts of [{ direct: 1 }, { shadow: 1 }, { reflection: 1 }]) {
+      const offered = flickerCures(recipe({ 'reflections.steady': false }), blame(parts), none).flatMap((c) =>
+        Object.keys(c.values),
+      );
+      expect(offered.filter((id) => id.startsWith('shadows.'))).toEqual([]);
+      expect(offered).not.toContain('geometry.textureBias');
+      expect(offered).not.toContain('reflections.steady');
+    }
+    expect(ids({}, blame({ direct: 1 }))).toContain('geometry.textureBias');
   });
 });

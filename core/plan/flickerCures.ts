@@ -4,14 +4,16 @@ import { isPathTraced } from '../recipe/pathSettings';
 import type { ResolvedRecipe } from '../recipe/recipe';
 import { DRAW_DISTANCES } from '../recipe/detailSettings';
 import { findSetting, type SettingValue } from '../recipe/settings';
-import { cureOf, shadowCures, type Cure, type CastingKinds } from './shadowCures';
+import { canMatter, type SceneFacts } from './sceneFacts';
+import { cureOf, shadowCures, type Cure } from './shadowCures';
 
 /** A cure as it was measured beside the recipe as it is. */
 export interface TriedFlickerCure extends Cure {
   /** Flicker at the place. */
   index: number;
-  /** Seconds of a whole frame. */
+  /** Seconds of a whole frame; as before where it was not timed, since it is of no use. */
   seconds: number;
+  timed: boolean;
   /** At other places, where it was held against them. */
   elsewhere?: readonly Elsewhere[];
 }
@@ -20,14 +22,14 @@ export interface TriedFlickerCure extends Cure {
 const SUSPECT = 0.15;
 export const MOST_CURES = 7;
 
-/** @param blame what flickers at the place @param casting kinds of lights of the shot that cast shadows */
-export function flickerCures(recipe: ResolvedRecipe, blame: Blame, casting: CastingKinds): Cure[] {
+/** @param blame what flickers at the place @param facts what the scene has: nothing is tried that cannot change it */
+export function flickerCures(recipe: ResolvedRecipe, blame: Blame, facts: SceneFacts): Cure[] {
   const cures: Cure[] = [];
   const number = (id: string): number => recipe[id] as number;
   const offer = (id: string, value: SettingValue): void => {
     const cure = cureOf(recipe, id, value);
-    const matters = findSetting(id)?.matters;
-    if (!cure || (matters && !matters({ ...recipe, [id]: value }))) return;
+    const setting = findSetting(id);
+    if (!cure || !setting || !canMatter(setting, { ...recipe, [id]: value }, facts)) return;
     if (!cures.some((c) => c.values[id] !== undefined)) cures.push(cure);
   };
   const { parts, outlines } = blame;
@@ -56,7 +58,7 @@ export function flickerCures(recipe: ResolvedRecipe, blame: Blame, casting: Cast
   }
   for (const part of suspects) {
     if (part === 'shadow') {
-      for (const cure of shadowCures(recipe, casting)) {
+      for (const cure of shadowCures(recipe, facts)) {
         const [id, value] = Object.entries(cure.values)[0];
         offer(id, value);
       }
@@ -83,34 +85,56 @@ export interface Elsewhere {
 }
 /** Share by which flicker may seem to grow by chance. */
 const GROWTH = 1.1;
+/** Share of the flicker that a change has to leave at most to be of use. */
+export const OF_USE = 0.7;
+/** What two changes leave is alike within this factor: the quicker one is better. */
+const ALIKE = 1.25;
 
 /** Whether a cure brings out flicker that is noticed at any other place. */
 export function worsens(elsewhere: readonly Elsewhere[]): boolean {
   return elsewhere.some(({ before, after }) => after > UNSEEN && after > before * GROWTH);
 }
 
+type Measured = Pick<TriedFlickerCure, 'index' | 'seconds' | 'elsewhere'>;
+
+/** What is said of a change: it makes the flicker invisible, less, or neither; or it makes another place worse. */
+export type CureVerdict = 'cures it' | 'helps' | 'no use' | 'worse elsewhere';
+
+export function verdictOfCure(before: Pick<Measured, 'index'>, { index, elsewhere }: Measured): CureVerdict {
+  if (worsens(elsewhere ?? [])) return 'worse elsewhere';
+  if (index < UNSEEN) return 'cures it';
+  return index <= OF_USE * before.index ? 'helps' : 'no use';
+}
+
 /**
- * The cheapest cure that makes the flicker invisible, else the one that takes most of it away per second added;
- * none that makes another place worse.
- * @returns index into `tried`, or −1 when nothing is noticed as it is or none takes away a tenth of it
+ * The quickest cure that makes the flicker invisible, else the change that leaves least of it; of those that leave about as
+ * much the quickest. None that makes another place worse, or is of no use.
+ * @returns index into `tried`, or −1 when nothing is noticed as it is or nothing is of use
  */
-export function bestFlickerCure(
-  before: { index: number; seconds: number },
-  tried: readonly { index: number; seconds: number; elsewhere?: readonly Elsewhere[] }[],
-): number {
-  let best = -1;
-  if (before.index < UNSEEN) return best;
-  let bestCost = Infinity;
-  const harmless = (t: (typeof tried)[number]): boolean => !worsens(t.elsewhere ?? []);
-  tried.forEach((t, i) => {
-    if (harmless(t) && t.index < UNSEEN && t.seconds < bestCost) [best, bestCost] = [i, t.seconds];
-  });
-  if (best >= 0) return best;
-  let bestGain = 0;
-  tried.forEach((t, i) => {
-    const less = before.index - t.index;
-    const gain = less / Math.max(SURE * before.seconds, t.seconds - before.seconds);
-    if (harmless(t) && less > before.index * 0.1 && gain > bestGain) [best, bestGain] = [i, gain];
-  });
-  return best;
+export function bestFlickerCure(before: Pick<Measured, 'index'>, tried: readonly Measured[]): number {
+  if (before.index < UNSEEN) return -1;
+  const of = (verdict: CureVerdict): number[] =>
+    [...tried.keys()].filter((i) => verdictOfCure(before, tried[i]) === verdict);
+  const cures = of('cures it');
+  const able = cures.length > 0 ? cures : of('helps');
+  if (able.length === 0) return -1;
+  const least = cures.length > 0 ? Infinity : Math.min(...able.map((i) => tried[i].index)) * ALIKE;
+  const quickest = able.filter((i) => tried[i].index <= least).sort((a, b) => tried[a].seconds - tried[b].seconds);
+  return quickest[0];
+}
+
+/**
+ * The change that takes away most of the flicker per second added, where that is not the best one: what to take when time is
+ * short.
+ * @returns index into `tried`, or −1
+ */
+export function bestForItsTime(before: Pick<Measured, 'index' | 'seconds'>, tried: readonly Measured[]): number {
+  const best = bestFlickerCure(before, tried);
+  if (best < 0) return -1;
+  const gain = (i: number): number =>
+    (before.index - tried[i].index) / Math.max(SURE * before.seconds, tried[i].seconds - before.seconds);
+  const able = [...tried.keys()].filter((i) => ['cures it', 'helps'].includes(verdictOfCure(before, tried[i])));
+  const most = able.sort((a, b) => gain(b) - gain(a))[0];
+  // quicker by chance is not quicker
+  return most !== best && tried[most].seconds < tried[best].seconds * (1 - SURE) ? most : -1;
 }

@@ -1,7 +1,7 @@
 /** What could cure a bad shadow edge: changes of one setting each, to be tried and measured. */
 import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
 import { findSetting, type SettingValue } from '../recipe/settings';
-import type { PlacedLight } from '../scene/source';
+import type { SceneFacts } from './sceneFacts';
 import { valueLabel } from './wedge';
 
 export interface Cure {
@@ -27,23 +27,9 @@ export function cureOf(recipe: ResolvedRecipe, id: string, value: SettingValue):
   return { values: { [id]: checkValue(id, value) }, label: `${setting.label} ${valueLabel(id, value)}` };
 }
 
-/** Kinds of lights that cast in a shot; `soft`: any of them has an extent. */
-export interface CastingKinds {
-  sun: boolean;
-  lamp: boolean;
-  soft: boolean;
-}
-
-export function castingKinds(lights: readonly PlacedLight[]): CastingKinds {
-  const casting = lights.filter((l) => l.castsShadow);
-  return {
-    sun: casting.some((l) => l.kind === 'sun'),
-    lamp: casting.some((l) => l.kind !== 'sun'),
-    soft: casting.some((l) => l.kind === 'area' || l.radius > 0 || l.angularDiameterRad > 0),
-  };
-}
-
-export function shadowCures(recipe: ResolvedRecipe, kinds: CastingKinds): Cure[] {
+/** @param facts what the scene has: nothing is offered that cannot change it */
+export function shadowCures(recipe: ResolvedRecipe, facts: SceneFacts): Cure[] {
+  const kinds = { sun: facts.has('sun shadow'), lamp: facts.has('lamp shadow'), soft: facts.has('soft light') };
   const number = (id: string): number => recipe[id] as number;
   const cures: Cure[] = [];
   const offer = (id: string, value: number | string): void => {

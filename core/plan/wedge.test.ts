@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { resolveRecipe } from '../recipe/recipe';
 import { findSetting, SETTINGS, settingSchema } from '../recipe/settings';
+import type { SceneNeed } from '../recipe/settingTypes';
 import { bestSplit, effectInWords, findKnee, lowerFirst, timeNoise } from './knee';
 import {
   costOfSteps,
@@ -136,12 +137,24 @@ describe('notches', () => {
   });
 
   it('are tried only of settings that change something', () => {
-    const raster = sensitivitySteps(recipe()).flatMap((s) => Object.keys(s.values));
-    const path = sensitivitySteps(recipe({ 'samples.method': 'path' })).flatMap((s) => Object.keys(s.values));
+    const raster = sensitivitySteps(recipe(), null).flatMap((s) => Object.keys(s.values));
+    const path = sensitivitySteps(recipe({ 'samples.method': 'path' }), null).flatMap((s) => Object.keys(s.values));
     expect(raster).toContain('shadows.resolution');
     expect(raster).not.toContain('bounce.total');
     expect(path).toContain('bounce.total');
     expect(path).not.toContain('shadows.resolution');
+  });
+
+  it('are tried only of settings that can change anything in the scene', () => {
+    const of = (...facts: SceneNeed[]): string[] =>
+      sensitivitySteps(recipe(), new Set(facts)).flatMap((s) => Object.keys(s.values));
+    const lamps = of('shadow', 'lamp shadow');
+    expect(lamps).toContain('shadows.localResolution');
+    expect(lamps).not.toContain('shadows.distance');
+    expect(lamps).not.toContain('geometry.textureBias');
+    expect(of('shadow', 'sun shadow', 'textures')).toEqual(
+      expect.arrayContaining(['shadows.distance', 'geometry.textureBias']),
+    );
   });
 });
 

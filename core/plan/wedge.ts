@@ -4,6 +4,7 @@ import { WINDOW } from '../measure/stability/track';
 import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
 import { isPathTraced } from '../recipe/pathSettings';
 import { findSetting, SETTINGS, type Setting, type SettingValue } from '../recipe/settings';
+import { canMatter, type SceneFacts } from './sceneFacts';
 
 /** One setting over its steps. */
 export interface WedgeAxis {
@@ -219,15 +220,18 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
   return wedges;
 }
 
-/** One notch down and one up of every setting that changes anything beside the others. */
-export function sensitivitySteps(recipe: ResolvedRecipe): WedgeStep[] {
+/**
+ * One notch down and one up of every setting that changes anything beside the others, and in this scene.
+ * @param facts what the scene has; null when that is not known
+ */
+export function sensitivitySteps(recipe: ResolvedRecipe, facts: SceneFacts | null): WedgeStep[] {
   const steps: WedgeStep[] = [];
   for (const setting of SETTINGS) {
     // size changes what is compared, the method is another question, and looks are not quality
     if (setting.stage === 'output' || setting.stage === 'lens' || setting.id === 'samples.method') continue;
     // single frames show nothing of what is averaged over time
     if (setting.id === 'samples.history') continue;
-    if (setting.matters && !setting.matters(recipe)) continue;
+    if (!canMatter(setting, recipe, facts)) continue;
     for (const value of notches(setting, recipe[setting.id]))
       steps.push({ values: { [setting.id]: value }, label: `${setting.label} ${valueLabel(setting.id, value)}` });
   }

@@ -1,11 +1,12 @@
 /** Settings that leave out triangles where they are thought not to be seen. */
-import type { NumberSetting, Setting } from './settingTypes';
+import type { NumberSetting, SceneNeed, Setting } from './settingTypes';
 
 /** Metres beyond which one class of objects is not drawn; 0 draws it at any distance. */
-function drawDistance(id: string, label: string, what: string): NumberSetting {
+function drawDistance(id: string, label: string, what: string, needs: SceneNeed): NumberSetting {
   return {
     id: `geometry.${id}`,
     stage: 'geometry',
+    needs,
     kind: 'number',
     label,
     unit: 'm',
@@ -20,10 +21,10 @@ function drawDistance(id: string, label: string, what: string): NumberSetting {
 }
 
 const DISTANCES = [
-  drawDistance('drawSmall', 'Draw distance, small', 'objects under 0.3 m'),
-  drawDistance('drawMedium', 'Draw distance, medium', 'objects of 0.3 to 2 m'),
-  drawDistance('drawLarge', 'Draw distance, large', 'objects over 2 m'),
-  drawDistance('drawFoliage', 'Draw distance, foliage', 'leaves and whatever else is cut out by a picture'),
+  drawDistance('drawSmall', 'Draw distance, small', 'objects under 0.3 m', 'small things'),
+  drawDistance('drawMedium', 'Draw distance, medium', 'objects of 0.3 to 2 m', 'medium things'),
+  drawDistance('drawLarge', 'Draw distance, large', 'objects over 2 m', 'large things'),
+  drawDistance('drawFoliage', 'Draw distance, foliage', 'leaves and whatever else is cut out by a picture', 'foliage'),
 ];
 /** Their ids. */
 export const DRAW_DISTANCES: readonly string[] = DISTANCES.map((d) => d.id);
@@ -31,6 +32,7 @@ export const DRAW_DISTANCES: readonly string[] = DISTANCES.map((d) => d.id);
 export const DETAIL_SETTINGS: readonly Setting[] = [
   {
     id: 'geometry.levels',
+    needs: 'coarser levels',
     stage: 'geometry',
     kind: 'switch',
     label: 'Levels of detail',
@@ -41,6 +43,7 @@ export const DETAIL_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'geometry.fullFrom',
+    needs: 'coarser levels',
     stage: 'geometry',
     kind: 'number',
     label: 'Full detail from',

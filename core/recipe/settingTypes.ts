@@ -12,6 +12,25 @@ export const STAGES = [
 export type StageId = (typeof STAGES)[number]['id'];
 export type SettingValue = number | string | boolean;
 
+/** What a scene and its light may have, without which some settings change nothing. */
+export const SCENE_NEEDS = [
+  'sun shadow',
+  'lamp shadow',
+  'shadow',
+  'soft light',
+  'textures',
+  'bumps',
+  'glass',
+  'coarser levels',
+  'surroundings that light',
+  'mirrored surroundings',
+  'small things',
+  'medium things',
+  'large things',
+  'foliage',
+] as const;
+export type SceneNeed = (typeof SCENE_NEEDS)[number];
+
 interface SettingBase {
   id: string;
   stage: StageId;
@@ -24,6 +43,8 @@ interface SettingBase {
   cost: string;
   /** Whether it changes anything beside the other values; absent when it always does. */
   matters?: (recipe: Readonly<Record<string, SettingValue>>) => boolean;
+  /** What the scene and its light must have for it to change anything; absent when nothing in particular. */
+  needs?: SceneNeed;
 }
 export interface NumberSetting extends SettingBase {
   kind: 'number' | 'integer';

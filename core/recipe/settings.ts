@@ -15,6 +15,7 @@ const COMMON: readonly Setting[] = [
   ...DETAIL_SETTINGS,
   {
     id: 'geometry.textureBias',
+    needs: 'textures',
     stage: 'geometry',
     kind: 'number',
     label: 'Texture sharpness',
@@ -29,6 +30,7 @@ const COMMON: readonly Setting[] = [
   },
   {
     id: 'reflections.steady',
+    needs: 'bumps',
     stage: 'reflections',
     kind: 'switch',
     label: 'Steady glints',
@@ -209,6 +211,7 @@ const COMMON: readonly Setting[] = [
 const RASTER: readonly Setting[] = [
   {
     id: 'geometry.glassLayers',
+    needs: 'glass',
     stage: 'geometry',
     kind: 'integer',
     label: 'Glass layers',
@@ -224,6 +227,7 @@ const RASTER: readonly Setting[] = [
   ...SHADOW_SETTINGS,
   {
     id: 'bounce.environment',
+    needs: 'surroundings that light',
     stage: 'bounce',
     kind: 'number',
     label: 'Light from around',
@@ -238,6 +242,7 @@ const RASTER: readonly Setting[] = [
   },
   {
     id: 'reflections.environment',
+    needs: 'mirrored surroundings',
     stage: 'reflections',
     kind: 'number',
     label: 'Mirrored surroundings',

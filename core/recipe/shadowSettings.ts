@@ -7,6 +7,7 @@ const mapped = (recipe: Readonly<Record<string, SettingValue>>): boolean => reci
 export const SHADOW_SETTINGS: readonly Setting[] = [
   {
     id: 'shadows.method',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'choice',
     label: 'Method',
@@ -21,6 +22,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.lightSamples',
+    needs: 'soft light',
     stage: 'shadows',
     kind: 'integer',
     label: 'Light samples',
@@ -36,6 +38,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.resolution',
+    needs: 'sun shadow',
     stage: 'shadows',
     kind: 'integer',
     label: 'Sun map resolution',
@@ -52,6 +55,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.localResolution',
+    needs: 'lamp shadow',
     stage: 'shadows',
     kind: 'integer',
     label: 'Lamp map resolution',
@@ -68,6 +72,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.distance',
+    needs: 'sun shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Sun distance',
@@ -83,6 +88,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.cascades',
+    needs: 'sun shadow',
     stage: 'shadows',
     kind: 'integer',
     label: 'Cascades',
@@ -98,6 +104,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.split',
+    needs: 'sun shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Cascade split',
@@ -113,6 +120,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.cascadeBlend',
+    needs: 'sun shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Cascade blend',
@@ -128,6 +136,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.filter',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'choice',
     label: 'Filter',
@@ -145,6 +154,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.taps',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'integer',
     label: 'Filter taps',
@@ -160,6 +170,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.radius',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Shadow filter radius',
@@ -175,6 +186,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.leakReduction',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Leak reduction',
@@ -190,6 +202,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.depthFormat',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'choice',
     label: 'Depth format',
@@ -206,6 +219,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.autoBias',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'switch',
     label: 'Automatic bias',
@@ -217,6 +231,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.slopeBias',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Slope bias',
@@ -232,6 +247,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.normalOffset',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Normal offset',
@@ -247,6 +263,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.glass',
+    needs: 'glass',
     stage: 'shadows',
     kind: 'switch',
     label: 'Coloured shadows',
@@ -257,6 +274,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.contactLength',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Contact length',
@@ -271,6 +289,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.contactThickness',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'number',
     label: 'Contact thickness',
@@ -286,6 +305,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
   },
   {
     id: 'shadows.contactSteps',
+    needs: 'shadow',
     stage: 'shadows',
     kind: 'integer',
     label: 'Contact steps',

@@ -7,9 +7,13 @@ import type { Shot, Wedge, WedgeRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
 import { pixelRect, type Rect } from '@daxel/core/measure/rect';
 import { framesOfSteps, nextStep, sensitivitySteps, wedgeSteps, type WedgeStep } from '@daxel/core/plan/wedge';
+import { rigLighting } from '@daxel/core/light/rig';
+import { sceneFacts, type SceneFacts } from '@daxel/core/plan/sceneFacts';
 import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
+import { unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
+import { loadScene } from '../render/loadScene';
 import type { StepOrder } from '../render/renderProcess';
 import { findStill } from '../sql/stills';
 import * as sql from '../sql/wedges';
@@ -51,7 +55,7 @@ export class WedgeJobs {
     const resolved = resolveRecipe(shot.recipe, request.tier);
     const planned: OwnStep[] =
       request.kind === 'sensitivity'
-        ? [{ values: {}, label: 'as it is' }, ...sensitivitySteps(resolved)]
+        ? [{ values: {}, label: 'as it is' }, ...sensitivitySteps(resolved, await this.factsOf(shot))]
         : wedgeSteps(request.axes, request.pairs);
     if (request.patchesOnly && shot.patches.length === 0)
       throw new BadInputError('This shot has no patches. Draw one on Tune, or render the whole picture.');
@@ -81,6 +85,13 @@ export class WedgeJobs {
     });
     await this.next(id);
     return this.announce(id);
+  }
+
+  /** What the shot's scene has in the light it is shown in. */
+  private async factsOf(shot: Shot & { compiledHash: string }): Promise<SceneFacts> {
+    const scene = unpackScene(await loadScene(this.files.path(shot.compiledHash)));
+    const rig = rigOf(shot);
+    return sceneFacts(scene, rig ? rigLighting(rig, scene.meta) : scene.meta);
   }
 
   async cancel(id: string): Promise<Wedge> {

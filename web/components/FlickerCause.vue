@@ -1,8 +1,18 @@
 <script setup lang="ts">
 /** What makes a place flicker, and what was measured to calm it; one click takes a cure over. */
-import { SURE, UNSEEN, worsens, type Elsewhere } from '@daxel/core/plan/flickerCures';
+import { computed } from 'vue';
+import {
+  bestForItsTime,
+  OF_USE,
+  SURE,
+  UNSEEN,
+  verdictOfCure,
+  worsens,
+  type Elsewhere,
+  type TriedFlickerCure,
+} from '@daxel/core/plan/flickerCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
-import { formatDuration, formatMs } from '../composables/format';
+import { formatDuration, formatMs, formatPercent } from '../composables/format';
 import type { Cause } from '../composables/useCause';
 import BlameList from './BlameList.vue';
 
@@ -18,7 +28,18 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ search: []; cancel: []; use: [values: TierValues] }>();
 
+/** Share of the place over which something must pass for its motion to be blamed. */
+const PASSES = 0.002;
 const taken = (values: TierValues): boolean => Object.entries(values).every(([id, v]) => props.values[id] === v);
+const cheap = computed(() => (props.cause ? bestForItsTime(props.cause.before, props.cause.tried) : -1));
+/** What is said of a change that was tried. */
+function saidOf(tried: TriedFlickerCure, i: number): string {
+  const cause = props.cause!;
+  const verdict = verdictOfCure(cause.before, tried);
+  if (verdict === 'no use' || verdict === 'worse elsewhere') return verdict;
+  if (i === cause.best) return verdict === 'cures it' ? 'cures it, quickest' : 'leaves least';
+  return i === cheap.value ? `${verdict}, best for its time` : verdict;
+}
 const extra = (seconds: number): string => {
   const before = props.cause?.before.seconds ?? 0;
   const more = (seconds - before) * props.frames;
@@ -41,8 +62,8 @@ function inWords(elsewhere: readonly Elsewhere[]): string {
         Frame {{ cause.frame }}, at {{ cause.rect.x }}, {{ cause.rect.y }}: flicker
         <strong data-testid="cause-before">{{ cause.before.index.toFixed(2) }}</strong>
       </p>
-      <BlameList :blame="cause.before.blame" label="What flickers there" />
-      <table>
+      <BlameList v-if="cause.before.index >= UNSEEN" :blame="cause.before.blame" label="What flickers there" />
+      <table v-if="cause.tried.length > 0">
         <caption class="quiet narrow">
           Tried there, frame by frame
         </caption>
@@ -58,7 +79,10 @@ function inWords(elsewhere: readonly Elsewhere[]): string {
           <tr v-for="(t, i) in cause.tried" :key="t.label" :class="{ best: i === cause.best && !running }">
             <th scope="row">
               {{ t.label }}
-              <span class="quiet narrow price">{{ formatMs(t.seconds) }} a frame, {{ extra(t.seconds) }}</span>
+              <span class="narrow price said">{{ saidOf(t, i) }}</span>
+              <span v-if="t.timed" class="quiet narrow price"
+                >{{ formatMs(t.seconds) }} a frame, {{ extra(t.seconds) }}</span
+              >
               <span v-if="t.elsewhere?.length" class="narrow price" :class="worsens(t.elsewhere) ? 'flag' : 'quiet'">{{
                 inWords(t.elsewhere)
               }}</span>
@@ -71,10 +95,18 @@ function inWords(elsewhere: readonly Elsewhere[]): string {
           </tr>
         </tbody>
       </table>
-      <p v-if="!running && cause.before.index < UNSEEN" class="quiet narrow">Nobody would notice it here.</p>
-      <p v-else-if="!running && cause.best < 0" class="quiet narrow">
-        None of these takes away a tenth of it without making another place worse. Look at the kinds below, or choose
-        another place.
+      <p v-if="!running && cause.before.index < UNSEEN" class="narrow" data-testid="cause-verdict">
+        <template v-if="cause.before.passing > PASSES"
+          >It is motion: light, a shadow or a thing passes here. No setting takes that away.</template
+        >
+        <template v-else>Nobody would notice it here.</template>
+      </p>
+      <p v-else-if="!running && cause.best < 0" class="narrow" data-testid="cause-verdict">
+        Nothing tried is of use here: each leaves more than {{ formatPercent(OF_USE) }} of it, or makes another place
+        worse.
+      </p>
+      <p v-if="cause.untried > 0" class="quiet narrow">
+        The search ends after two minutes: {{ cause.untried }} more changes were not tried.
       </p>
     </template>
     <p v-else-if="!running" class="quiet narrow">
@@ -123,6 +155,9 @@ th[scope='row'] {
 }
 .price {
   display: block;
+}
+.said {
+  font-weight: 600;
 }
 td {
   text-align: right;

@@ -66,7 +66,7 @@ const fitting = computed(() =>
       s.state === 'done' && s.width === resolved.value['output.width'] && s.height === resolved.value['output.height'],
   ),
 );
-const notches = computed(() => sensitivitySteps(resolved.value).length);
+const notches = computed(() => sensitivitySteps(resolved.value, null).length);
 const PATH_SAMPLES = 64;
 function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
   const ref = reference.value;

@@ -15,10 +15,12 @@ import type { RunOrder, StabilityPort } from './useRun';
 
 const [WIDTH, HEIGHT] = [256, 160];
 let recipe: ResolvedRecipe;
+let rendered = 0;
 vi.mock('./useShot', () => ({
   renderPool: () => ({
     render: (request: FrameRequest) => {
       recipe = request.recipe;
+      rendered++;
       const n = WIDTH * HEIGHT;
       const views = {
         beauty: new Float32Array(n * 3),
@@ -52,7 +54,7 @@ function measurer(flicker: (recipe: ResolvedRecipe, rect: Rect) => number): () =
     return {
       post: (m) => {
         if (m.type !== 'place') return;
-        handler({ type: 'place', place: { index: flicker(recipe, m.rect), blame } as PlaceFlicker });
+        handler({ type: 'place', place: { index: flicker(recipe, m.rect), passing: 0.1, blame } });
       },
       listen: (h) => (handler = h),
       terminate: () => undefined,
@@ -72,7 +74,7 @@ function run(): Run {
     patches: [],
     wish: {
       recipe: resolveRecipe({ name: 't', draft: values, final: {} }, 'draft'),
-      lighting: { lights: [] },
+      lighting: { lights: [], environment: compileScene(sceneOf([quad(1)])).meta.environment },
       camera: cameraAt([0, 1, 1], [0, 0, 0]),
     },
   } as unknown as RunOrder;
@@ -105,5 +107,24 @@ describe('the best cure', () => {
     expect(tried.find((t) => 'samples.history' in t.values)!.elsewhere).toEqual([{ before: 9, after: 20 }]);
     expect(tried[best].values).toHaveProperty('samples.pixel');
     expect(tried[best].elsewhere).toEqual([{ before: 9, after: 3 }]);
+  });
+});
+
+describe('a place over which something passes', () => {
+  it('is not cured: nothing is tried once it is known not to flicker', async () => {
+    rendered = 0;
+    const cause = scope.run(() => useCause(measurer(() => 0.3)))!;
+    await cause.search(run(), 6, here);
+    expect(cause.found.value).toMatchObject({ tried: [], best: -1, before: { index: 0.3, passing: 0.1 } });
+    expect(rendered).toBeLessThan(10);
+  });
+
+  it('is searched where it flickers too, and only what is of use is timed', async () => {
+    const flicker = (r: ResolvedRecipe): number => (accumulates(r) ? 2 : 9);
+    const cause = scope.run(() => useCause(measurer(flicker)))!;
+    await cause.search(run(), 6, here);
+    const { tried } = cause.found.value!;
+    expect(tried.length).toBeGreaterThan(1);
+    expect(tried.filter((t) => t.timed).map((t) => Object.keys(t.values))).toEqual([['samples.history']]);
   });
 });

@@ -9,8 +9,15 @@ import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { Rect } from '@daxel/core/measure/rect';
 import { FRAMES_ASIDE, placeAround, type PlaceFlicker } from '@daxel/core/measure/stability/place';
 import type { WorstPlace } from '@daxel/core/measure/stability/meter';
-import { bestFlickerCure, flickerCures, type Elsewhere, type TriedFlickerCure } from '@daxel/core/plan/flickerCures';
-import { castingKinds } from '@daxel/core/plan/shadowCures';
+import {
+  bestFlickerCure,
+  flickerCures,
+  UNSEEN,
+  verdictOfCure,
+  type Elsewhere,
+  type TriedFlickerCure,
+} from '@daxel/core/plan/flickerCures';
+import { sceneFacts } from '@daxel/core/plan/sceneFacts';
 import type { ResolvedRecipe, TierValues } from '@daxel/core/recipe/recipe';
 import type { Run } from '../stores/runs';
 import type { FromStability, PartFrame } from '../render/stabilityWorker';
@@ -22,14 +29,18 @@ const ELSEWHERE = 2;
 const APART = 64;
 /** Cures that are held against other places before none is recommended. */
 const MOST_PROVED = 3;
+/** Milliseconds after which nothing more is tried: an answer that is waited for longer is not waited for. */
+const MOST_MS = 100_000;
 
 export interface Cause {
   frame: number;
   rect: Rect;
-  before: { index: number; seconds: number; blame: PlaceFlicker['blame'] };
+  before: { index: number; seconds: number; passing: number; blame: PlaceFlicker['blame'] };
   tried: TriedFlickerCure[];
   /** Index of the one to take, −1 when none helps. */
   best: number;
+  /** Changes that were left out for want of time. */
+  untried: number;
 }
 
 export function useCause(createPort: () => StabilityPort = createWorker) {
@@ -56,18 +67,35 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
         return;
       }
       const { recipe, lighting } = order.wish;
-      const cures = flickerCures(recipe, before.blame, castingKinds(lighting.lights));
+      const { index, seconds, passing, blame } = before;
+      const start = { index, seconds, passing, blame };
       const tried: TriedFlickerCure[] = [];
-      const steps = cures.length + 1;
-      const start = { index: before.index, seconds: before.seconds, blame: before.blame };
-      for (const cure of cures) {
-        running.value = { done: tried.length + 1, all: steps };
-        const after = await measure(createPort, order, frame, rect, cure.values);
+      const show = (untried: number): void => {
+        found.value = { frame, rect, before: start, tried: [...tried], best: bestFlickerCure(start, tried), untried };
+      };
+      show(0);
+      // what passes is no flicker, and nothing cures it
+      if (index < UNSEEN) return;
+      const cures = flickerCures(recipe, blame, sceneFacts(order.scene, lighting));
+      const began = performance.now();
+      const late = (): boolean => performance.now() - began > MOST_MS;
+      for (const [k, cure] of cures.entries()) {
+        if (late()) {
+          show(cures.length - k);
+          break;
+        }
+        running.value = { done: k + 1, all: cures.length + 1 };
+        const after = await measure(createPort, order, frame, rect, cure.values, false);
         if (!after) return;
-        if (after.index !== null) tried.push({ ...cure, index: after.index, seconds: after.seconds });
-        found.value = { frame, rect, before: start, tried: [...tried], best: bestFlickerCure(start, tried) };
+        if (after.index === null) continue;
+        // only what is of use is worth knowing the price of
+        const useful = verdictOfCure(start, { index: after.index, seconds: 0 }) !== 'no use';
+        const priced = useful ? await priceOf(order, frame, cure.values) : start.seconds;
+        if (priced === null) return;
+        tried.push({ ...cure, index: after.index, seconds: priced, timed: useful });
+        show(0);
       }
-      await proveElsewhere(run, order, found.value);
+      if (!late()) await proveElsewhere(run, order, found.value);
     } catch (error) {
       failure.value = (error as Error).message;
     } finally {
@@ -104,6 +132,17 @@ export function useCause(createPort: () => StabilityPort = createWorker) {
       from = { ...from, tried: proved, best: bestFlickerCure(from.before, proved) };
       found.value = from;
     }
+  }
+
+  /** Seconds of a whole frame with a change; null when cancelled. */
+  async function priceOf(order: RunOrder, number: number, values: TierValues): Promise<number | null> {
+    const recipe: ResolvedRecipe = { ...order.wish.recipe, 'lens.bloom': 0, ...values };
+    const timeSeconds = number / order.rate;
+    const camera = order.cameraAt(timeSeconds);
+    const run = new FrameRun(renderPool(), order.scene, order.rate);
+    ticket = run.frame(number, { ...order.wish, recipe, camera, timeSeconds, view: 'picture', fresh: true });
+    const frame = await ticket.promise;
+    return frame.finished && !cancelled ? frame.seconds : null;
   }
 
   /** @param timed render the frame in the middle whole, to know what it costs @returns null when cancelled */

@@ -3,7 +3,9 @@ import { onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import { shadowBands } from '@daxel/core/measure/banding';
 import type { Rect } from '@daxel/core/measure/rect';
 import { stairSteps } from '@daxel/core/measure/stairs';
-import { bestCure, castingKinds, shadowCures, type TriedCure } from '@daxel/core/plan/shadowCures';
+import { sceneFacts } from '@daxel/core/plan/sceneFacts';
+import { bestCure, shadowCures, type TriedCure } from '@daxel/core/plan/shadowCures';
+import type { CompiledScene } from '@daxel/core/scene/compiled';
 import type { RenderTicket } from '@daxel/core/frame/renderPool';
 import { edgeSource, type EdgeSource, type Wish } from './usePreview';
 import { renderPool } from './useShot';
@@ -27,7 +29,7 @@ export function measureEdges({ lit, objects, width, height }: EdgeSource, rect: 
   return { stairs: stairSteps(lit, objects, width, height, rect).pixels, bands: step * plateaus };
 }
 
-export function useCures(wish: Ref<Wish | null>) {
+export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null>) {
   const found = shallowRef<Cures | null>(null);
   const running = ref<{ patch: string; done: number; all: number } | null>(null);
   const failure = ref<string | null>(null);
@@ -36,9 +38,8 @@ export function useCures(wish: Ref<Wish | null>) {
 
   async function search(patch: string, share: { x: number; y: number; width: number; height: number }): Promise<void> {
     const start = wish.value;
-    if (!start || running.value) return;
-    const kinds = castingKinds(start.lighting.lights);
-    const cures = shadowCures(start.recipe, kinds);
+    if (!start || !scene.value || running.value) return;
+    const cures = shadowCures(start.recipe, sceneFacts(scene.value, start.lighting));
     cancelled = false;
     failure.value = null;
     found.value = null;

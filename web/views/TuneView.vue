@@ -43,7 +43,7 @@ const point = ref<{ x: number; y: number } | null>(null);
 const screen = useStage(toRef(props, 'shotId'));
 const { shot, missing, scene, sketched, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
 const { picture, before, figures, readings, drawing } = preview;
-const cures = useCures(screen.wish);
+const cures = useCures(screen.wish, screen.scene);
 const effects = useEffects(
   toRef(props, 'shotId'),
   computed(() => document.recipe),

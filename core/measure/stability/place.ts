@@ -39,7 +39,7 @@ export interface PlaceFlicker {
 /** Pixels around a place that measuring it reads: points come from there and blurs reach there. */
 export const AROUND = 32;
 /** Frames before and after the one in question. */
-export const FRAMES_ASIDE = 4;
+export const FRAMES_ASIDE = 3;
 
 /** A place with what is around it, inside the picture. */
 export function placeAround(rect: Rect, width: number, height: number): Rect {
