@@ -64,8 +64,18 @@ describe('cures of flicker', () => {
       ]),
     ).toBe(1);
     // else what leaves least, of two that leave about as much the quicker
-    expect(bestFlickerCure(before, [{ index: 2, seconds: 9 }, { index: 3, seconds: 1.1 }])).toBe(0);
-    expect(bestFlickerCure(before, [{ index: 2.9, seconds: 9 }, { index: 3, seconds: 1.1 }])).toBe(1);
+    expect(
+      bestFlickerCure(before, [
+        { index: 2, seconds: 9 },
+        { index: 3, seconds: 1.1 },
+      ]),
+    ).toBe(0);
+    expect(
+      bestFlickerCure(before, [
+        { index: 2.9, seconds: 9 },
+        { index: 3, seconds: 1.1 },
+      ]),
+    ).toBe(1);
     expect(bestFlickerCure(before, [{ index: 5.9, seconds: 1 }])).toBe(-1);
     expect(bestFlickerCure(before, [{ index: 8, seconds: 0.1 }])).toBe(-1);
     // not one that makes another place worse, unless nobody would notice

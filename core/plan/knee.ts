@@ -11,6 +11,8 @@ export interface Knee {
   index: number;
   /** In words, for the artist. */
   reason: string;
+  /** A knee needs a step on both sides: whether dearer or cheaper ones are missing, null when neither is. */
+  missing: 'dearer' | 'cheaper' | null;
 }
 
 /** Mean FLIP over a patch by which two pictures differ visibly: a few edges or some grain, found when they alternate. */
@@ -20,10 +22,19 @@ export const VISIBLE_STEP = 0.004;
  * @param steps of one row of a wedge, from cheap to costly in meaning if not in time
  * @param labels of the steps
  * @param place named in the reason
+ * @param yardstick step that the others are measured against, −1 when none is: it differs from itself by nothing, which
+ *   says nothing of how good it is
  * @returns null without any measured step
  */
-export function findKnee(steps: readonly (TimedError | null)[], labels: readonly string[], place: string): Knee | null {
-  const known = steps.flatMap((s, index) => (s ? [{ ...s, index }] : [])).sort((a, b) => a.seconds - b.seconds);
+export function findKnee(
+  steps: readonly (TimedError | null)[],
+  labels: readonly string[],
+  place: string,
+  yardstick = -1,
+): Knee | null {
+  const known = steps
+    .flatMap((s, index) => (s && index !== yardstick ? [{ ...s, index }] : []))
+    .sort((a, b) => a.seconds - b.seconds);
   if (known.length === 0) return null;
   // steps that cost more and are no better are never worth it
   const front = known.filter((s, i) => known.slice(0, i).every((o) => o.error > s.error));
@@ -32,25 +43,35 @@ export function findKnee(steps: readonly (TimedError | null)[], labels: readonly
     const doublings = Math.max(0.25, log2(next.seconds / knee.seconds));
     if ((knee.error - next.error) / doublings >= VISIBLE_STEP) knee = next;
   }
-  const better = front.filter((s) => s.error < knee.error);
-  const last = better.at(-1);
-  if (!last) {
-    const dearer = known.filter((s) => s.seconds > knee.seconds).length;
-    const reason =
-      dearer > 0
-        ? `Beyond ${labels[knee.index]} nothing gets better on the ${place}, at any price tried.`
-        : `On the ${place} every step still gains: try more.`;
-    return { index: knee.index, reason };
-  }
+  const { index } = knee;
+  const label = labels[index];
+  const dearer = known.filter((s) => s.seconds > knee.seconds);
+  if (dearer.length === 0)
+    return {
+      index,
+      missing: 'dearer',
+      reason: `On the ${place} every step still gains: the ladder is too short. ${label} is the best tried, not yet known to be enough.`,
+    };
+  const cheapest = known.every((s) => s.seconds >= knee.seconds);
+  const missing = cheapest ? 'cheaper' : null;
+  const tail = cheapest ? ' It is the cheapest tried: less may do.' : '';
+  const last = front.filter((s) => s.error < knee.error).at(-1);
+  if (!last)
+    return {
+      index,
+      missing,
+      reason: `Beyond ${label} nothing gets better on the ${place}, at any price tried.${tail}`,
+    };
   const gain = knee.error - last.error;
   return {
-    index: knee.index,
-    reason: `Beyond ${labels[knee.index]}, on the ${place}, each doubling of time changes less than a visible step: ${labels[last.index]} costs ${(last.seconds / knee.seconds).toFixed(1)} × and takes ${gain.toFixed(3)} off a FLIP of ${knee.error.toFixed(3)}.`,
+    index,
+    missing,
+    reason: `Beyond ${label}, on the ${place}, each doubling of time changes less than a visible step: ${labels[last.index]} costs ${(last.seconds / knee.seconds).toFixed(1)} × and takes ${gain.toFixed(3)} off a FLIP of ${knee.error.toFixed(3)}.${tail}`,
   };
 }
 
 /**
- * Of steps that share one total of samples, the one that differs least.
+ * Of steps that share one total of samples, the one that differs least; of those that differ as little, the quickest.
  * @param steps FLIP against the reference, or null where not measured yet
  * @param totals samples in all of each step, null where they do not multiply
  * @returns null with fewer than two measured steps of one total
@@ -61,21 +82,31 @@ export function bestSplit(
   labels: readonly string[],
   place: string,
 ): Knee | null {
-  const known = steps.flatMap((s, index) => (s && totals[index] !== null ? [{ error: s.error, index }] : []));
+  const known = steps.flatMap((s, index) => (s && totals[index] !== null ? [{ ...s, index }] : []));
   // the total that most steps share: a step with more is the reference
   const count = (i: number): number => known.filter((k) => totals[k.index] === totals[i]).length;
   const first = [...known].sort((a, b) => count(b.index) - count(a.index) || a.index - b.index)[0];
   if (!first || count(first.index) < 2) return null;
   const total = totals[first.index]!;
   const same = known.filter((k) => totals[k.index] === total).sort((a, b) => a.error - b.error);
-  const [best, worst] = [same[0], same[same.length - 1]];
+  const [nearest, worst] = [same[0], same[same.length - 1]];
+  const alike = same.filter((k) => k.error - nearest.error < VISIBLE_STEP);
+  const best = [...alike].sort((a, b) => a.seconds - b.seconds)[0];
   const apart =
-    worst.error - best.error < VISIBLE_STEP
+    worst.error - nearest.error < VISIBLE_STEP
       ? 'the splits do not differ visibly'
       : `${labels[worst.index]} differs most (${worst.error.toFixed(3)})`;
-  const reason = `Of ${total} samples in all, on the ${place} ${labels[best.index]} comes nearest (FLIP ${best.error.toFixed(3)}); ${apart}.`;
-  return { index: best.index, reason };
+  const slowest = Math.max(...same.map((k) => k.seconds));
+  const price =
+    slowest > best.seconds * (1 + DIFFERENT_PRICE)
+      ? ` Prices differ up to ${(slowest / best.seconds).toFixed(1)} ×; this is the quickest of those as near.`
+      : '';
+  const reason = `Of ${total} samples in all, on the ${place} ${labels[best.index]} comes nearest (FLIP ${best.error.toFixed(3)}); ${apart}.${price}`;
+  return { index: best.index, missing: null, reason };
 }
+
+/** Steps of one total whose times differ by less, as a share, have one price. */
+const DIFFERENT_PRICE = 0.25;
 
 /** What one notch of a setting does, against the recipe as it is. */
 export interface Effect {

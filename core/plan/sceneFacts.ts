@@ -36,7 +36,10 @@ export function sceneFacts(scene: CompiledScene, { lights, environment }: Lighti
     }
     add('glass', materials[m + M_TRANSMISSION] > 0 || materials[m + M_ALPHA_MODE] === ALPHA_BLEND);
   }
-  add('coarser levels', scene.levels.some((n) => n > 0));
+  add(
+    'coarser levels',
+    scene.levels.some((n) => n > 0),
+  );
   add('surroundings that light', environment.lightsSurfaces !== false);
   add('mirrored surroundings', environment.seenInReflections !== false);
   const classes = new Set([...scene.drawClasses].map((c) => DRAW_CLASSES[c]));

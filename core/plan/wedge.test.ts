@@ -14,6 +14,9 @@ import {
   sensitivitySteps,
   totalOf,
   wedgeSteps,
+  equalPrice,
+  longerLadder,
+  valuesInOrder,
 } from './wedge';
 
 const recipe = (values: Record<string, string | number> = {}) =>
@@ -124,6 +127,49 @@ describe('settings that are stepped together', () => {
     );
     expect(bestSplit(at(0.011, 0.01, 0.012, 0), totals, labels, 'tip')!.reason).toMatch('do not differ visibly');
     expect(bestSplit(at(0.08, null, null, 0), totals, labels, 'tip')).toBeNull();
+    // of those that differ as little the quickest, and what it is worth
+    const timed = [3, 1, 2, 9].map((seconds, i) => ({ seconds, error: [0.01, 0.012, 0.08, 0][i] }));
+    const quick = bestSplit(timed, totals, labels, 'tip')!;
+    expect(quick.index).toBe(1);
+    expect(quick.reason).toContain('Prices differ up to 3.0 ×');
+  });
+});
+
+describe('a ladder', () => {
+  it('is made longer as its values grow, within their range', () => {
+    const axes = [{ id: 'samples.pixel', values: [1, 2, 4] }];
+    expect(longerLadder(axes, 'dearer')).toEqual({ axes: [{ ...axes[0], values: [1, 2, 4, 8, 16] }], added: '8, 16' });
+    expect(longerLadder([{ id: 'samples.pixel', values: [4, 8] }], 'cheaper')!.axes[0].values).toEqual([1, 2, 4, 8]);
+    expect(longerLadder(axes, 'cheaper')).toBeNull();
+    expect(longerLadder([{ id: 'samples.pixel', values: [2048, 4096] }], 'dearer')).toBeNull();
+    expect(longerLadder([{ id: 'samples.filter', values: ['box', 'gaussian'] }], 'dearer')).toBeNull();
+  });
+
+  it('of equal totals becomes one of equal prices by what each step took', () => {
+    const values = [
+      { 'samples.pixel': 64, 'samples.shutter': 1 },
+      { 'samples.pixel': 8, 'samples.shutter': 8 },
+      { 'samples.pixel': 1, 'samples.shutter': 64 },
+      { 'samples.pixel': 16, 'samples.shutter': 32 },
+    ];
+    const axes = ['samples.pixel', 'samples.shutter'].map((id) => ({
+      id,
+      values: values.map((v) => v[id as 'samples.pixel']),
+    }));
+    const steps = values.map((v, i) => ({ values: v, seconds: [4, 8, 16, 99][i] }));
+    const [pixel, shutter] = equalPrice(axes, steps)!;
+    // twice as many where it took half as long; the yardstick stays
+    expect(pixel).toEqual({ id: 'samples.pixel', values: [128, 8, 1, 16] });
+    expect(shutter).toEqual({ id: 'samples.shutter', values: [1, 8, 64, 32] });
+    expect(equalPrice(axes, [{ ...steps[0], seconds: null }, ...steps.slice(1)])).toBeNull();
+  });
+
+  it('names its values in the order of its settings, whatever the order they are kept in', () => {
+    const axes = [
+      { id: 'samples.pixel', values: [4] },
+      { id: 'bounce.total', values: [2] },
+    ];
+    expect(valuesInOrder(axes, { 'bounce.total': 2, 'samples.pixel': 4 })).toEqual([4, 2]);
   });
 });
 
@@ -168,21 +214,37 @@ describe('the knee', () => {
     expect(knee.reason).toMatch(/Beyond 8, on the wall, .* 32 costs 4\.0 ×/);
   });
 
-  it('is the first step when nothing changes, and the last when all still gain', () => {
+  it('is the first step when nothing changes, and says that less may do', () => {
     const flat = findKnee(
       labels.map((_, i) => ({ seconds: 1 + i, error: 0.05 })),
       labels,
       'floor',
     )!;
-    expect(flat.index).toBe(0);
+    expect(flat).toMatchObject({ index: 0, missing: 'cheaper' });
     expect(flat.reason).toContain('nothing gets better');
+    expect(flat.reason).toContain('less may do');
+  });
+
+  it('is not there yet when all steps still gain: the ladder is too short', () => {
     const steep = findKnee(
       labels.map((_, i) => ({ seconds: 2 ** i, error: 0.9 - 0.1 * i })),
       labels,
       'floor',
     )!;
-    expect(steep.index).toBe(5);
-    expect(steep.reason).toContain('try more');
+    expect(steep).toMatchObject({ index: 5, missing: 'dearer' });
+    expect(steep.reason).toContain('too short');
+    expect(steep.reason).not.toContain('nothing gets better');
+  });
+
+  it('is not found in the step that others are measured against: that it differs from itself by nothing says nothing', () => {
+    // the error halves at every step, and the last is the yardstick
+    const steps = labels.map((_, i) => ({ seconds: 2 ** i, error: i === 5 ? 0 : 0.64 / 2 ** i }));
+    const own = findKnee(steps, labels, 'wall', 5)!;
+    expect(own).toMatchObject({ index: 4, missing: 'dearer' });
+    expect(own.reason).not.toContain('32');
+    // with a plateau before it there is a knee
+    const calm = labels.map((_, i) => ({ seconds: 2 ** i, error: i === 5 ? 0 : i < 2 ? 0.2 / (i + 1) : 0.05 }));
+    expect(findKnee(calm, labels, 'wall', 5)).toMatchObject({ index: 2, missing: null });
   });
 
   it('never lies on a step that another beats in time and in error', () => {

@@ -133,6 +133,69 @@ export function framesOfSteps(steps: readonly Pick<WedgeStep, 'values'>[], pairs
   return steps.map((_, i) => (flicker && i !== yardstick ? 1 + WINDOW : 1));
 }
 
+/** Steps that a ladder is made longer by. */
+const MORE_STEPS = 2;
+
+/**
+ * The ladder of each setting made longer where its values grow, as they grew at last.
+ * @param way beyond the last value, or before the first
+ * @returns null where no setting can go on; else the axes, and what was added, in words
+ */
+export function longerLadder(
+  axes: readonly WedgeAxis[],
+  way: 'dearer' | 'cheaper',
+): { axes: WedgeAxis[]; added: string } | null {
+  const added: string[] = [];
+  const longer = axes.map(({ id, values }) => {
+    const setting = findSetting(id);
+    if (setting?.kind !== 'integer' && setting?.kind !== 'number') return { id, values: [...values] };
+    const known = (values as number[]).slice().sort((a, b) => a - b);
+    const more: number[] = [];
+    for (let k = 1; k <= MORE_STEPS; k++) {
+      const from = more.at(-1) ?? (way === 'dearer' ? known[known.length - 1] : known[0]);
+      const next = way === 'dearer' ? from * 2 : from / 2;
+      const to = setting.kind === 'integer' ? Math.floor(next) : next;
+      if (to >= setting.min && to <= setting.max && to !== from) more.push(to);
+    }
+    if (more.length === 0) return { id, values: [...values] };
+    added.push(more.join(', '));
+    return { id, values: way === 'dearer' ? [...known, ...more] : [...more.reverse(), ...known] };
+  });
+  return added.length > 0 ? { axes: longer, added: added.join(' and ') } : null;
+}
+
+/**
+ * The splits of an equal total once more, at one price: with as many positions in the pixel as the time of the middle one
+ * buys, by what each took.
+ * @returns null where it cannot be told
+ */
+export function equalPrice(
+  axes: readonly WedgeAxis[],
+  steps: readonly { values: TierValues; seconds: number | null }[],
+): WedgeAxis[] | null {
+  const scaled = axes.findIndex((a) => a.id === 'samples.pixel');
+  const other = axes[1 - scaled];
+  if (axes.length !== 2 || scaled < 0) return null;
+  const own = lastIsYardstick(steps, true) ? steps.slice(0, -1) : steps;
+  const times = own.flatMap((s) => (s.seconds === null ? [] : [s.seconds])).sort((a, b) => a - b);
+  if (times.length !== own.length || times.length < 2) return null;
+  const price = times[times.length >> 1];
+  const pixel = own.map((s) => Math.max(1, Math.round(((s.values['samples.pixel'] as number) * price) / s.seconds!)));
+  const rest = own.map((s) => s.values[other.id]);
+  const result: WedgeAxis[] = [];
+  result[scaled] = {
+    id: 'samples.pixel',
+    values: [...pixel, axes[scaled].values[own.length]].filter((v) => v !== undefined),
+  };
+  result[1 - scaled] = { id: other.id, values: [...rest, other.values[own.length]].filter((v) => v !== undefined) };
+  return result;
+}
+
+/** Values of a step in the order in which its settings are named. */
+export function valuesInOrder(axes: readonly WedgeAxis[], values: TierValues): SettingValue[] {
+  return axes.length > 0 ? axes.map((a) => values[a.id]) : Object.values(values);
+}
+
 export interface ReadyWedge {
   id: string;
   label: string;
@@ -159,7 +222,7 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
   wedges.push({
     id: 'split',
     label: 'Same total, other split',
-    asks: 'At one price: more positions in the pixel, or more instants of the shutter?',
+    asks: 'With as many samples in all: more positions in the pixel, or more instants of the shutter? Prices differ.',
     axes: [
       { id: 'samples.pixel', values: [64, 32, 16, 8, 4, 2, 1, 16] },
       { id: 'samples.shutter', values: [1, 2, 4, 8, 16, 32, 64, 32] },

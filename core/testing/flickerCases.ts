@@ -187,8 +187,7 @@ const edgeMoves = (speed: number): FlickerCase => ({
   frames: (ground) =>
     sequence({
       count: 14,
-      shade: (x, y, t) =>
-        groundAt(ground, x, y) * (SHADE + (1 - SHADE) * rightOf(x + 0.2 * y, 50 + speed * t)),
+      shade: (x, y, t) => groundAt(ground, x, y) * (SHADE + (1 - SHADE) * rightOf(x + 0.2 * y, 50 + speed * t)),
     }),
 });
 
@@ -203,8 +202,7 @@ interface Ball {
   tone: number;
 }
 function balls(name: string, count: number, ...all: Ball[]): FlickerCase {
-  const over = (ball: Ball, x: number, y: number, t: number): number =>
-    disc(x, y, ball.x(t), ball.y(t), ball.radius);
+  const over = (ball: Ball, x: number, y: number, t: number): number => disc(x, y, ball.x(t), ball.y(t), ball.radius);
   const top = (x: number, y: number, t: number): number => all.findLastIndex((b) => over(b, x, y, t) > 0.5);
   return {
     name,
@@ -213,12 +211,15 @@ function balls(name: string, count: number, ...all: Ball[]): FlickerCase {
       sequence({
         count,
         shade: (x, y, t) =>
-          all.reduce((below, ball) => {
-            const share = over(ball, x, y, t);
-            if (share === 0) return below;
-            const own = ball.tone + 0.5 * groundAt(ground, (x - ball.x(t)) * 1.3, y - ball.y(t));
-            return below + (own - below) * share;
-          }, groundAt(ground, x, y)),
+          all.reduce(
+            (below, ball) => {
+              const share = over(ball, x, y, t);
+              if (share === 0) return below;
+              const own = ball.tone + 0.5 * groundAt(ground, (x - ball.x(t)) * 1.3, y - ball.y(t));
+              return below + (own - below) * share;
+            },
+            groundAt(ground, x, y),
+          ),
         motion: (x, y, t) => {
           const b = all[top(x, y, t)];
           return b ? [b.x(t + 1) - b.x(t), b.y(t + 1) - b.y(t)] : [0, 0];
@@ -343,7 +344,9 @@ export type Source = 'layer' | 'flow';
 /** What is known not to be told yet: fine texture that turns fast is not followed, and seems to flicker. */
 export function beyondReach({ name }: FlickerCase, ground: Ground, source: Source): boolean {
   if (source === 'layer') return false;
-  return (name.startsWith('a thing turns') && ground !== 'none') || (name === 'a fast ball passes' && ground === 'coarse');
+  return (
+    (name.startsWith('a thing turns') && ground !== 'none') || (name === 'a fast ball passes' && ground === 'coarse')
+  );
 }
 
 /** @returns what is said of a case */

@@ -68,11 +68,12 @@ const fitting = computed(() =>
 );
 const notches = computed(() => sensitivitySteps(resolved.value, null).length);
 const PATH_SAMPLES = 64;
-function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
+/** @param quick of a sensitivity run: on the patches alone */
+function request(kind: 'wedge' | 'sensitivity', quick = false): z.input<typeof wedgeRequest> {
   const ref = reference.value;
   const name =
     kind === 'sensitivity'
-      ? `Sensitivity, ${tier.value}`
+      ? `Sensitivity, ${tier.value}${quick && props.patches.length > 0 ? ', patches' : ''}`
       : axes.value.map((a) => findSetting(a.id)?.label ?? a.id).join(' × ');
   return {
     kind,
@@ -86,7 +87,7 @@ function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
         : ref === 'path'
           ? { kind: 'path', samples: PATH_SAMPLES }
           : { kind: 'still', stillId: ref },
-    patchesOnly: patchesOnly.value && props.patches.length > 0,
+    patchesOnly: (kind === 'sensitivity' ? quick : patchesOnly.value) && props.patches.length > 0,
     flicker: kind === 'wedge' && moving.value,
   };
 }
@@ -154,10 +155,22 @@ function request(kind: 'wedge' | 'sensitivity'): z.input<typeof wedgeRequest> {
     >
     <h2>Sensitivity</h2>
     <p class="quiet narrow">
-      Every setting one notch down and up: what each costs and changes, and what to lower first. {{ notches }} notches,
-      each beside the recipe as it is.
+      Every setting that can matter here one notch down and up: what each costs and changes, and what to lower first. At
+      most {{ notches }} notches, each beside the recipe as it is.
     </p>
-    <v-btn size="small" :disabled="busy" @click="emit('start', request('sensitivity'))">Run for {{ tier }}</v-btn>
+    <div class="runs">
+      <v-btn
+        v-if="patches.length > 0"
+        size="small"
+        class="strong"
+        :disabled="busy"
+        @click="emit('start', request('sensitivity', true))"
+        >Run for {{ tier }} on the patches</v-btn
+      >
+      <v-btn size="small" :disabled="busy" @click="emit('start', request('sensitivity'))">{{
+        patches.length > 0 ? 'Whole picture, slower' : `Run for ${tier}`
+      }}</v-btn>
+    </div>
   </section>
 </template>
 
@@ -217,6 +230,11 @@ option {
 }
 .check input {
   accent-color: #0b7a75;
+}
+.runs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
 }
 .v-btn {
   align-self: flex-start;

@@ -3,6 +3,7 @@
 import { computed, ref, watch } from 'vue';
 import type { Wedge } from '@daxel/api/schemas';
 import { effectInWords, lowerFirst } from '@daxel/core/plan/knee';
+import { equalPrice, longerLadder, valuesInOrder, type WedgeAxis } from '@daxel/core/plan/wedge';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { api } from '../api/client';
 import { formatPercent } from '../composables/format';
@@ -12,7 +13,14 @@ import WedgeChart from './WedgeChart.vue';
 import WedgeSteps from './WedgeSteps.vue';
 
 const props = defineProps<{ wedge: Wedge }>();
-const emit = defineEmits<{ use: [values: TierValues, label: string]; cancel: []; resume: []; remove: [] }>();
+const emit = defineEmits<{
+  use: [values: TierValues, label: string];
+  /** The same wedge once more, over other steps. */
+  again: [axes: WedgeAxis[], name: string];
+  cancel: [];
+  resume: [];
+  remove: [];
+}>();
 
 const places = computed(() => wedgePlaces(props.wedge));
 const place = ref(0);
@@ -22,6 +30,20 @@ watch(
 );
 const knees = computed(() => wedgeKnees(props.wedge));
 const knee = computed(() => knees.value.find((k) => k.place === places.value[place.value]?.name)?.index ?? -1);
+/** Steps that are missing beside a knee, where the ladder can be made longer. */
+const longer = computed(() => {
+  const { pairs, axes } = props.wedge.request;
+  const of = (way: 'dearer' | 'cheaper') => (pairs ? null : longerLadder(axes as WedgeAxis[], way));
+  return { dearer: of('dearer'), cheaper: of('cheaper') };
+});
+const onePrice = computed(() =>
+  props.wedge.request.pairs && props.wedge.state === 'done' && !props.wedge.request.name.endsWith(ONE_PRICE)
+    ? equalPrice(props.wedge.request.axes as WedgeAxis[], props.wedge.steps)
+    : null,
+);
+const ONE_PRICE = ', at one price';
+const shortOf = (values: TierValues): string =>
+  valuesInOrder(props.wedge.request.axes as WedgeAxis[], values).join(' × ');
 const done = computed(() => props.wedge.steps.filter((s) => s.seconds !== null).length);
 const sensitive = computed(() => props.wedge.request.kind === 'sensitivity');
 const effects = computed(() => (sensitive.value ? notchEffects(props.wedge) : []));
@@ -121,10 +143,20 @@ function saveTable(): void {
           {{ k.place }}
         </button>
         <span>{{ k.reason }}</span>
+        <button
+          v-if="k.missing && longer[k.missing]"
+          class="use"
+          @click="emit('again', longer[k.missing]!.axes, wedge.request.name)"
+        >
+          add {{ longer[k.missing]!.added }}
+        </button>
         <button class="use" @click="emit('use', wedge.steps[k.index].values, wedge.steps[k.index].label)">
-          use {{ Object.values(wedge.steps[k.index].values).join(' × ') }}
+          use {{ shortOf(wedge.steps[k.index].values) }}
         </button>
       </div>
+      <button v-if="onePrice" class="use" @click="emit('again', onePrice, wedge.request.name + ONE_PRICE)">
+        render these splits once more, at one price
+      </button>
       <button v-if="large >= 0" class="use" @click="emit('use', wedge.steps[large].values, wedge.steps[large].label)">
         use the chosen step: {{ wedge.steps[large].label }}
       </button>

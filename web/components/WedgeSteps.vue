@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The steps of a wedge side by side, with what each took and what is wrong with it. */
+import { valuesInOrder } from '@daxel/core/plan/wedge';
 import { computed } from 'vue';
 import type { Wedge } from '@daxel/api/schemas';
 import { VISIBLE_STEPPING } from '@daxel/core/measure/stepping';
@@ -43,7 +44,7 @@ function flickerText(index: number | null | undefined): string {
     >
       <img v-if="s.picture" :src="api.wedgePicture(wedge.id, i)" :alt="s.label" loading="lazy" decoding="async" />
       <span v-else class="hole">{{ i === current && wedge.state === 'running' ? '…' : '' }}</span>
-      <strong class="narrow">{{ Object.values(s.values).join(' × ') }}</strong>
+      <strong class="narrow">{{ valuesInOrder(wedge.request.axes, s.values).join(' × ') }}</strong>
       <span class="quiet narrow">{{ s.seconds === null ? '–' : formatMs(s.seconds) }}</span>
       <span v-if="s.seconds !== null" class="quiet narrow">{{
         s.figures ? `FLIP ${s.figures[place]?.flip.toFixed(3)}` : 'reference'

@@ -48,8 +48,12 @@ export function wedgeKnees(wedge: Wedge): PlaceKnee[] {
     const points = wedge.steps.map((s) => pointOf(s, index));
     const labels = wedge.steps.map((s) => s.label);
     const totals = wedge.steps.map((s) => totalOf(s.values));
-    const knee = wedge.request.pairs ? bestSplit(points, totals, labels, name) : findKnee(points, labels, name);
-    return knee && points.filter((p) => p !== null).length > 1 ? [{ ...knee, place: name }] : [];
+    // the last step is what others are measured against, and no choice itself
+    const yardstick = wedge.request.reference.kind === 'last' ? wedge.steps.length - 1 : -1;
+    const knee = wedge.request.pairs
+      ? bestSplit(points, totals, labels, name)
+      : findKnee(points, labels, name, yardstick);
+    return knee && points.filter((p, i) => p !== null && i !== yardstick).length > 1 ? [{ ...knee, place: name }] : [];
   });
 }
 

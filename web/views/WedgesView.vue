@@ -92,6 +92,7 @@ function use(wedge: Wedge, values: TierValues, label: string): void {
       v-if="shown"
       :wedge="shown"
       @use="(values, label) => shown && use(shown, values, label)"
+      @again="(axes, name) => shown && start({ ...shown.request, axes, name })"
       @cancel="act(async () => shown && wedges.put(await api.cancelWedge(shown.id)))"
       @resume="act(async () => shown && wedges.put(await api.resumeWedge(shown.id)))"
       @remove="act(async () => shown && (await api.deleteWedge(shown.id)))"

@@ -100,8 +100,7 @@ function kindOf(region: Region): Kind {
   const frames = sorted.length;
   const share = (of: number): number =>
     sorted.slice(0, of).reduce((a, b) => a + b, 0) / sorted.reduce((a, b) => a + b, 0);
-  const once =
-    (frames >= LEAST_FRAMES && share(3) > ONE_EVENT) || (frames > 8 && share(5) > 0.6 + 1.6 / frames);
+  const once = (frames >= LEAST_FRAMES && share(3) > ONE_EVENT) || (frames > 8 && share(5) > 0.6 + 1.6 / frames);
   if (once && scale > POPS) return 'pop';
   if (scale > BLOTCHY) return 'boil';
   if (skew > 1) return 'sparkle';

@@ -128,7 +128,13 @@ export class SequenceMeter {
     if (rest) this.options.onFrame?.(rest);
     const report = this.meter.report();
     this.last = null;
-    return { ...report, verdict: verdictOf(report), motionSource: this.source, stepping: this.stepping, notes: this.notes(report) };
+    return {
+      ...report,
+      verdict: verdictOf(report),
+      motionSource: this.source,
+      stepping: this.stepping,
+      notes: this.notes(report),
+    };
   }
 
   /** A frame whose next one is known. */

@@ -40,12 +40,9 @@ describe('flicker of frames without a motion layer', () => {
 describe('the sentence', () => {
   const calm = { index: 0.2, peak: 0.4, coverage: 1, unsettled: 0 };
   it('grows with the flicker', () => {
-    const levels = [
-      calm,
-      { ...calm, peak: 3 },
-      { ...calm, index: 1.2, peak: 3 },
-      { ...calm, index: 4, peak: 5 },
-    ].map((r) => verdictOf(r).level);
+    const levels = [calm, { ...calm, peak: 3 }, { ...calm, index: 1.2, peak: 3 }, { ...calm, index: 4, peak: 5 }].map(
+      (r) => verdictOf(r).level,
+    );
     expect(levels).toEqual(['calm', 'moments', 'noticed', 'plain']);
   });
 

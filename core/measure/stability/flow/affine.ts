@@ -192,8 +192,7 @@ function solve(matrix: Float64Array, right: Float64Array): Float64Array | null {
     let pivot = c;
     for (let r = c + 1; r < n; r++) if (Math.abs(matrix[r * n + c]) > Math.abs(matrix[pivot * n + c])) pivot = r;
     if (!(Math.abs(matrix[pivot * n + c]) > 1e-9)) return null;
-    for (let k = 0; k < n; k++)
-      [matrix[c * n + k], matrix[pivot * n + k]] = [matrix[pivot * n + k], matrix[c * n + k]];
+    for (let k = 0; k < n; k++) [matrix[c * n + k], matrix[pivot * n + k]] = [matrix[pivot * n + k], matrix[c * n + k]];
     [right[c], right[pivot]] = [right[pivot], right[c]];
     for (let r = 0; r < n; r++) {
       if (r === c) continue;
