@@ -85,22 +85,3 @@ describe('events', () => {
     expect(schema.serverEvent.safeParse({ type: 'weather' }).success).toBe(false);
   });
 });
-
-describe('names of frames', () => {
-  it('hold shot and number, whatever the shot is called, and stay file names', () => {
-    expect(schema.frameName('{shot}.####', 'lamp room/α', 7)).toBe('lamp-room-α.0007');
-    expect(schema.frameName('a##_v2', 'x', 123)).toBe('a123_v2');
-    expect(schema.frameName('####', 'x', -12)).toBe('-0012');
-    const naming = (n: string): string => messageOf(schema.sequenceRequest, { first: 0, last: 1, naming: n });
-    for (const good of ['{shot}.####', 'final_#', '###-graded']) expect(naming(good)).toBe('');
-    for (const bad of ['{shot}', '##.##', '../####', 'a\\####', 'c:####', '']) expect(naming(bad)).not.toBe('');
-  });
-
-  it('never lead to another folder', () => {
-    fc.assert(
-      fc.property(fc.string(), fc.integer(), (shot, n) => {
-        expect(schema.frameName('{shot}.####', shot, n)).not.toMatch(/[/\\:]/);
-      }),
-    );
-  });
-});

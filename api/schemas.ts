@@ -3,8 +3,9 @@ import { z } from 'zod';
 import { rig } from '@daxel/core/light/rig';
 import { checkValue } from '@daxel/core/recipe/recipe';
 import { cameraPath } from '@daxel/core/scene/cameraPath';
-import { frameDigits, MOST_HANDLES } from '@daxel/core/scene/shotTiming';
+import { MOST_HANDLES } from '@daxel/core/scene/shotTiming';
 import { shotTake } from '@daxel/core/scene/take';
+import { tokenProblem } from './fileNaming';
 
 const finite = z.number();
 export const id = z.uuid();
@@ -212,12 +213,13 @@ export const sequenceRequest = z
     first: z.int(),
     last: z.int(),
     forms: z.array(stillFileKind).max(STILL_FILES.length).default(['exr-half']),
-    /** File names without their ending; `{shot}` and a row of # stand for the shot and the frame's number. */
+    /** File names without their ending: see `frameName`. */
     naming: z
       .string()
       .trim()
       .max(80)
       .regex(/^[^/\\:*?"<>|#]*#+[^/\\:*?"<>|#]*$/, 'a name needs one row of # for the frame number, and no slashes')
+      .refine((naming) => tokenProblem(naming) === '', { error: ({ input }) => tokenProblem(String(input)) })
       .default('{shot}.####'),
   })
   .refine((r) => r.last >= r.first, 'the last frame comes before the first')
@@ -226,15 +228,6 @@ export const sequenceRequest = z
     `at most ${MOST_SEQUENCE_FRAMES} frames are rendered out at once`,
   );
 export type SequenceRequest = z.infer<typeof sequenceRequest>;
-
-/** Letters, digits, dots, dashes and underlines; everything else becomes a dash. */
-export function safeName(text: string): string {
-  return text.replace(/[^\p{L}\p{N}._-]+/gu, '-');
-}
-/** @param naming with `{shot}` and a row of # @returns a file name without its ending */
-export function frameName(naming: string, shotName: string, frame: number): string {
-  return naming.replaceAll('{shot}', safeName(shotName)).replace(/#+/g, (row) => frameDigits(frame, row.length));
-}
 
 export const sequence = z.object({
   id,
@@ -246,6 +239,10 @@ export const sequence = z.object({
   recipe,
   recipeHash: z.string(),
   rig: rig.nullable(),
+  /** How often frames of the shot had been rendered out, this time included. */
+  version: z.int(),
+  /** Number of the shot's take, 0 without one. */
+  take: z.int(),
   /** Frames a second. */
   rate: finite,
   width: z.int(),

@@ -3,8 +3,16 @@
 export const STAGES = [
   { id: 'geometry', label: 'Geometry', does: 'moves the scene into place, finds what each pixel sees' },
   { id: 'shadows', label: 'Shadows', does: 'draws the scene as each light sees it' },
-  { id: 'bounce', label: 'Bounce', does: 'light that arrives from all around' },
-  { id: 'reflections', label: 'Reflections', does: 'what shiny surfaces mirror' },
+  {
+    id: 'bounce',
+    label: 'Bounce',
+    does: 'light from the surroundings; what surfaces throw at each other only where paths are traced',
+  },
+  {
+    id: 'reflections',
+    label: 'Reflections',
+    does: 'the surroundings in shiny surfaces; other things in them only where paths are traced',
+  },
   { id: 'samples', label: 'Samples', does: 'finds and shades the surface behind every sub-pixel position' },
   { id: 'lens', label: 'Lens', does: 'exposure, tone and glow of the finished picture' },
   { id: 'output', label: 'Output', does: 'size and encoding' },

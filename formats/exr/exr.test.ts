@@ -8,6 +8,7 @@ import { FloatType, HalfFloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { DataUtils } from 'three';
 import { afterAll, describe, expect, it } from 'vitest';
+import { readPicture } from '../image/readPicture';
 import { fromHalf, toHalf } from './half';
 import { readExrHeader, readExrLines } from './readExr';
 import { readShutter, shutterText } from './shutterAttribute';
@@ -147,5 +148,22 @@ describe('half floats', () => {
       }),
       { numRuns: 3000 },
     );
+  });
+});
+
+describe('EXR files without compression', () => {
+  it('are read at any place in memory, as a Buffer too', () => {
+    // a comment of odd length moves the data off every multiple of four
+    for (const text of ['', 'a', 'ab', 'abc']) {
+      // what does not shrink is kept as it is
+      const deflate = (bytes: Uint8Array): Uint8Array => new Uint8Array(bytes.length * 2);
+      const file = writeExr(picture('float', { deflate, attributes: { comment: text } }));
+      const moved = Buffer.alloc(file.length + 1);
+      moved.set(file, 1);
+      for (const bytes of [file, Buffer.from(file), moved.subarray(1)]) {
+        const read = readPicture(bytes, 'plain.exr', (packed) => inflateSync(packed));
+        expect(Math.abs(read.rgb[3 * 7] - value(7, 0, 0))).toBeLessThan(1e-6 * Math.abs(value(7, 0, 0)) + 1e-9);
+      }
+    }
   });
 });

@@ -141,7 +141,8 @@ export function readExrLines(
 /** Numbers of a channel in one line; typed arrays have the file's order of bytes wherever this runs. */
 function readRow(bytes: Uint8Array, type: number, out: Float32Array): void {
   // only what lies at a multiple of its size can be looked at as numbers
-  const { buffer, byteOffset } = bytes.byteOffset % 4 === 0 ? bytes : bytes.slice();
+  // (a Buffer's own slice would look at the same memory)
+  const { buffer, byteOffset } = bytes.byteOffset % 4 === 0 ? bytes : new Uint8Array(bytes);
   if (type === FLOAT) out.set(new Float32Array(buffer, byteOffset, out.length));
   else if (type === UINT) out.set(new Uint32Array(buffer, byteOffset, out.length));
   else {

@@ -81,7 +81,9 @@ function inWords(report: SequenceReport): string {
     report.verdict.words,
     `${frames.length} frames measured. Flicker ${figure(index)} (median), ${figure(peak)} at most; 1 is just noticed.`,
     ...(report.movingLight >= 0.0005
-      ? [`Light, shadows or things pass over ${percent(report.movingLight)} of the picture: that is not counted as flicker.`]
+      ? [
+          `Light, shadows or things pass over ${percent(report.movingLight)} of the picture: that is not counted as flicker.`,
+        ]
       : []),
     `Visible on ${percent(visible)} of the picture, certain on ${percent(certain)}.`,
   ];

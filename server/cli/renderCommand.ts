@@ -2,7 +2,7 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { basename, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
-import { frameName } from '@daxel/api/schemas';
+import { frameName, tokenProblem } from '@daxel/api/fileNaming';
 import { BadInputError } from '@daxel/core/errors';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderPool } from '@daxel/core/frame/renderPool';
@@ -51,7 +51,8 @@ export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
   --layers a,b               layers of an EXR file; all by default
   --report FILE.json         what it took
   --settings                 list all settings and exit
-PATTERN ends in .exr (scene-linear, float) or .png (display, 8 bit) and may hold #### for the frame, {shot} and {layer}.`;
+PATTERN ends in .exr (scene-linear, float) or .png (display, 8 bit) and may hold #### for the frame,
+{shot}, {layer}, {take}, {tier} and {date}.`;
 
 /** A path-traced frame that is stopped goes on from the last of these. */
 const CHECKPOINT_SECONDS = 20;
@@ -83,6 +84,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
     const scene = pool.setScene('scene', imported.buffer);
     const own = findShot(scene, args.shot);
     const shot = args.take === undefined ? own : { ...own, take: { ...(own.take ?? STILL_TAKE), number: args.take } };
+    const named = { shot, tier: args.tier };
     const lighting = await lightingOf(pool, scene.meta, args);
     const plain = resolveRecipe(args.recipe, args.tier);
     const recipe = args.rig ? exposedBy(plain, args.rig) : plain;
@@ -96,7 +98,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const key = hashText(
         JSON.stringify([imported.hash, recipeHash(recipe), lighting, [...camera.world], timeSeconds, seed]),
       );
-      const unfinished = checkpointFile(`${resolve(fileName(args.out, shot, n, 'beauty'))}.unfinished`, key);
+      const unfinished = checkpointFile(`${resolve(fileName(args.out, named, n, 'beauty'))}.unfinished`, key);
       const resume = await unfinished.read();
       if (resume) process.stdout.write(`frame ${n}  going on from ${resume.samples} samples\n`);
       const checkpointSeconds = args.checkpointSeconds;
@@ -105,7 +107,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const cameraAt = (t: number): CameraView => shotCamera(scene, shot, t);
       const motion = motionLayer(scene, frame, recipe, cameraAt, n, shot.rate);
       const output: OutputInput = { frame, recipe, camera, layers: args.layers, motion, rate: shot.rate };
-      const outputs = await writeOutputs(args.out, output, shot, n);
+      const outputs = await writeOutputs(args.out, output, named, n);
       await unfinished.remove();
       reports.push({
         ...frameReport(frame, {
@@ -153,12 +155,19 @@ const SURROUNDING: EnvironmentSource = {
   seenInReflections: true,
 };
 
-function fileName(pattern: string, shot: ShotSource, frame: number, layer: string): string {
-  return frameName(pattern.replaceAll('{layer}', layer), shot.name, frame);
+function fileName(pattern: string, { shot, tier }: Named, frame: number, layer: string): string {
+  const date = new Date().toISOString().slice(0, 10);
+  const named = { shot: shot.name, take: shot.take?.number ?? 0, tier, date, version: 0 };
+  return frameName(pattern.replaceAll('{layer}', layer), named, frame);
+}
+/** What the names of all frames have in common. */
+interface Named {
+  shot: ShotSource;
+  tier: Tier;
 }
 
-async function writeOutputs(pattern: string, output: OutputInput, shot: ShotSource, frame: number): Promise<string[]> {
-  const name = (layer: string): string => fileName(pattern, shot, frame, layer);
+async function writeOutputs(pattern: string, output: OutputInput, named: Named, frame: number): Promise<string[]> {
+  const name = (layer: string): string => fileName(pattern, named, frame, layer);
   if (pattern.toLowerCase().endsWith('.png')) {
     const path = resolve(name('beauty'));
     await atomicWrite(path, toPng8(output));
@@ -209,6 +218,10 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
   const frames = values.frames === undefined ? null : readFrames(values.frames);
   if (frames && frames[1] > frames[0] && !out.includes('#'))
     throw new BadInputError(`--out ${out}: several frames need #### in the name.`);
+  const problem = out.includes('{version}')
+    ? '{version} counts what the application renders out'
+    : tokenProblem(out, ['layer']);
+  if (problem) throw new BadInputError(`--out ${out}: ${problem}.`);
   return {
     scene,
     shot: values.shot,

@@ -122,6 +122,7 @@ export class SequenceJobs {
     return {
       ...rest,
       rate: setup.rate,
+      take: setup.take?.number ?? 0,
       map: letters.join(''),
       progress,
       formed,

@@ -16,7 +16,7 @@ export interface FrameRow extends SequenceFrame {
   files: FrameFile[];
 }
 /** A sequence as the server keeps it, with the numbers of its finished frames. */
-export interface SequenceRow extends Omit<Sequence, 'map' | 'progress' | 'formed' | 'secondsLeft' | 'rate'> {
+export interface SequenceRow extends Omit<Sequence, 'map' | 'progress' | 'formed' | 'secondsLeft' | 'rate' | 'take'> {
   jobId: string | null;
   compiledHash: string;
   setup: ShotSetup;
@@ -24,7 +24,8 @@ export interface SequenceRow extends Omit<Sequence, 'map' | 'progress' | 'formed
   finished: { frame: number; faulty: boolean }[];
 }
 
-const SELECT = `SELECT q.*, s.name AS shot_name, p.name AS project_name, c.compiled_hash,
+const SELECT = `SELECT q.*, s.name AS shot_name,
+    (SELECT count(*)::int FROM sequences v WHERE v.shot_id = q.shot_id AND v.created_at <= q.created_at) AS version, p.name AS project_name, c.compiled_hash,
     (SELECT coalesce(jsonb_agg(jsonb_build_object('frame', f.frame, 'faulty', f.faults <> '[]') ORDER BY f.frame), '[]')
        FROM sequence_frames f WHERE f.sequence_id = q.id) AS finished,
     (SELECT coalesce(sum(f.seconds), 0) FROM sequence_frames f WHERE f.sequence_id = q.id) AS seconds,
@@ -186,6 +187,7 @@ function toSequence(row: Row): SequenceRow {
     recipeHash: row.recipe_hash as string,
     rig: row.rig as Rig | null,
     setup: row.setup as ShotSetup,
+    version: Number(row.version),
     width: row.width as number,
     height: row.height as number,
     samples: row.samples as number,

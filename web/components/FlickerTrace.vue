@@ -51,7 +51,8 @@ function draw(): void {
         min: first,
         max: last,
         minInterval: 1,
-        axisLabel: text,
+        // frame numbers are names: no thousands in them
+        axisLabel: { ...text, formatter: (n: number) => String(n) },
         axisLine: { lineStyle: { color: line } },
         splitLine: { show: false },
       },

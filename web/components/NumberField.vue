@@ -50,6 +50,7 @@ function key(event: KeyboardEvent): void {
   if (event.key === 'Enter') return keep();
   if (event.key === 'Escape') {
     typed.value = problem.value = null;
+    (event.target as HTMLInputElement).blur();
     return;
   }
   if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return;

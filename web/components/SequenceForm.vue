@@ -1,15 +1,22 @@
 <script setup lang="ts">
 /** What to render out: frames, tier, files and their names, with what it will take as far as that is known. */
 import { computed, ref } from 'vue';
-import { frameName, sequenceRequest, type Shot, type StillFileKind } from '@daxel/api/schemas';
+import { frameName, NAME_TOKENS } from '@daxel/api/fileNaming';
+import { sequenceRequest, type Shot, type StillFileKind } from '@daxel/api/schemas';
 import { resolveRecipe, totalSamples, type Tier } from '@daxel/core/recipe/recipe';
 import { rateName } from '@daxel/core/scene/shotTiming';
+import { rangeRemarks } from '@daxel/core/plan/rangeRemarks';
 import { formatBytes, formatDuration } from '../composables/format';
 import { FILE_NAMES } from '../composables/fileNames';
 import { frameCost, type MeasuredFrame } from '../composables/frameCost';
 import NumberField from './NumberField.vue';
 
-const props = defineProps<{ shot: Shot; measured: MeasuredFrame[] }>();
+const props = defineProps<{
+  shot: Shot;
+  measured: MeasuredFrame[];
+  /** Counts the times that the shot is rendered out, this one included. */
+  version: number;
+}>();
 const emit = defineEmits<{
   start: [request: { tier: Tier; first: number; last: number; forms: StillFileKind[]; naming: string }];
   close: [];
@@ -20,6 +27,9 @@ const first = ref(props.shot.firstFrame - props.shot.handles);
 const last = ref(props.shot.lastFrame + props.shot.handles);
 const forms = ref<StillFileKind[]>(['exr-half']);
 const naming = ref('{shot}.####');
+const TOKENS = Object.keys(NAME_TOKENS)
+  .map((word) => `{${word}}`)
+  .join(', ');
 const KINDS = ['exr-half', 'exr-float', 'png16'] as const;
 
 const request = computed(() => ({
@@ -36,9 +46,13 @@ const problem = computed(() => {
 const count = computed(() => last.value - first.value + 1);
 const example = computed(() => {
   const ending = forms.value.some((f) => f.startsWith('exr')) ? 'exr' : 'png';
-  return `${frameName(naming.value, props.shot.name, first.value)}.${ending}`;
+  const { name: shot, take } = props.shot;
+  const date = new Date().toISOString().slice(0, 10);
+  const named = { shot, take: take?.number ?? 0, tier: tier.value, date, version: props.version };
+  return `${frameName(naming.value, named, first.value)}.${ending}`;
 });
 const recipe = computed(() => resolveRecipe(props.shot.recipe, tier.value));
+const remarks = computed(() => rangeRemarks(props.shot, recipe.value, first.value, last.value));
 const size = computed(() => `${String(recipe.value['output.width'])}×${String(recipe.value['output.height'])}`);
 const cost = computed(() => frameCost(props.measured, props.shot.id, recipe.value, ['png8', ...forms.value]));
 </script>
@@ -55,6 +69,7 @@ const cost = computed(() => frameCost(props.measured, props.shot.id, recipe.valu
       <NumberField v-model="first" label="First frame" :min="-100000" :max="100000" :step="1" />
       <NumberField v-model="last" label="Last frame" :min="-100000" :max="100000" :step="1" />
     </div>
+    <p v-for="remark in remarks" :key="remark" class="narrow remark">{{ remark }}</p>
     <p v-if="shot.handles > 0" class="quiet narrow">
       The shot with its handles: {{ shot.handles }} {{ shot.handles === 1 ? 'frame' : 'frames' }} at each end.
     </p>
@@ -69,7 +84,9 @@ const cost = computed(() => frameCost(props.measured, props.shot.id, recipe.valu
       >File names
       <input v-model="naming" type="text" spellcheck="false" maxlength="80" />
     </label>
-    <p class="quiet narrow">{{ problem ? '{shot} and #### stand for the shot and the frame' : `as in ${example}` }}</p>
+    <p class="quiet narrow">
+      {{ problem ? `${TOKENS} and #### stand for what a frame is` : `as in ${example}` }}
+    </p>
     <p v-if="problem" class="flag" role="alert">{{ problem }}</p>
     <p v-else class="cost">
       {{ count }} {{ count === 1 ? 'frame' : 'frames' }}, {{ (count / shot.rate).toFixed(1) }} s at
@@ -90,6 +107,9 @@ const cost = computed(() => frameCost(props.measured, props.shot.id, recipe.valu
 </template>
 
 <style scoped>
+.remark {
+  color: var(--flag);
+}
 .form {
   width: 460px;
   max-width: calc(100% - 32px);

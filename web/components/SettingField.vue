@@ -46,6 +46,7 @@ function key(event: KeyboardEvent, s: NumberSetting): void {
   if (event.key === 'Enter') return keep();
   if (event.key === 'Escape') {
     draft.value = problem.value = null;
+    (event.target as HTMLInputElement).blur();
     return;
   }
   if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return;

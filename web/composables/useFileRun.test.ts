@@ -17,7 +17,7 @@ beforeEach(() => {
 afterEach(() => scope.stop());
 
 const files = (numbers: number[]): File[] => numbers.map((n) => new File([`${n}`], `f.${n}.png`));
-const LOOK = { shotId: 'shot', rate: 24, tone: 'none', patches: [] } as const;
+const LOOK = { shotId: 'shot', rate: 24, tone: 'none' } as const;
 const PICTURE: Picture = { width: 1, height: 1, codes: new Uint8ClampedArray(4), samples: 0, coarse: false };
 /** A reading thread: pictures of so many pixels, and a failure at one of them. */
 function reader(pixels: number, failAt = -1) {

@@ -1,6 +1,5 @@
 /** A run of frames from files, rendered elsewhere: read one by one, played and measured as our own are. */
 import { onUnmounted, ref } from 'vue';
-import type { Patch } from '@daxel/api/schemas';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { numberedFrames } from '@daxel/formats/image/numberedFrames';
 import { filesIn } from './filesIn';
@@ -8,7 +7,7 @@ import type { FrameFile } from '../render/frameFileWorker';
 import { readFrameFile } from '../render/frameReader';
 import type { Picture } from '../render/preview';
 import { emptyRun, useRuns, type Run } from '../stores/runs';
-import { areaOf, createWorker, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
+import { createWorker, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
 
 /** Of all pictures in memory together; those of later frames are read again when they are looked at. */
 const MOST_BYTES = 900 * 2 ** 20;
@@ -21,8 +20,6 @@ export interface FileRunOrder {
   shotId: string;
   rate: number;
   tone: ToneCurve;
-  /** Named places that are measured by themselves. */
-  patches: readonly Patch[];
 }
 
 function isFrameFile(name: string): boolean {
@@ -43,7 +40,7 @@ export function useFileRun(
   async function open(files: readonly File[]): Promise<void> {
     const order = progress.value || files.length === 0 ? null : orderOf();
     if (!order) return;
-    const { shotId, rate, tone, patches } = order;
+    const { shotId, rate, tone } = order;
     failure.value = null;
     cancelled = false;
     let port: StabilityPort | null = null;
@@ -69,7 +66,7 @@ export function useFileRun(
         return { number, name, bytes: new Uint8Array(bytes), tone };
       };
       const again = async (index: number): Promise<Picture> => read(await fileOf(frames[index]));
-      run = emptyRun({ shotId, name: pattern, tier: 'final', first, last, rate, order: null, patches, again });
+      run = emptyRun({ shotId, name: pattern, tier: 'final', first, last, rate, order: null, patches: [], again });
       change({});
       port = createPort();
       let arrived: (picture: Picture) => void = () => undefined;
@@ -79,7 +76,8 @@ export function useFileRun(
         change,
         ({ width, height, codes }) => arrived({ width, height, codes, samples: 0, coarse: false }),
       );
-      port.post({ type: 'start-files', patches: patches.map(areaOf) });
+      // patches are places of the shot, and these frames show who knows what
+      port.post({ type: 'start-files', patches: [] });
       for (const frame of frames) {
         const file = await fileOf(frame);
         const next = new Promise<Picture>((resolve) => (arrived = resolve));

@@ -179,7 +179,7 @@ const outside = useFileRun(() => {
   takes.close();
   cause.forget();
   const tone = resolveRecipe(s.recipe, tier.value)['lens.tone'] as ToneCurve;
-  return { shotId: props.shotId, rate: s.rate, tone, patches: s.patches };
+  return { shotId: props.shotId, rate: s.rate, tone };
 });
 const busy = computed<boolean>(() => progress.value !== null || outside.progress.value !== null);
 const frameFiles = ref<HTMLInputElement | null>(null);

@@ -101,6 +101,10 @@ async function toggleMovie(): Promise<void> {
   if (movie.value?.frames !== finishedFrames(s)) await make();
   playing.value = movie.value !== null;
 }
+/** What `{version}` will be. */
+const nextVersion = computed(
+  () => 1 + Math.max(0, ...sequences.list.filter((q) => q.shotId === found.value?.shot.id).map((q) => q.version)),
+);
 const measured = computed(() => measuredFrames(stills.list, sequences.list));
 const startSequence = (request: Parameters<typeof api.renderSequence>[1]): Promise<void> =>
   act(async () => {
@@ -239,6 +243,7 @@ useCommands([
         :key="found.shot.id"
         :shot="found.shot"
         :measured="measured"
+        :version="nextVersion"
         @start="startSequence"
         @close="asking = false"
       />

@@ -2,6 +2,7 @@ import { once } from 'node:events';
 import express, { Router } from 'express';
 import { ZipFile } from 'yazl';
 import { z } from 'zod';
+import { frameName, safeName } from '@daxel/api/fileNaming';
 import * as schema from '@daxel/api/schemas';
 import * as projects from '../../sql/projects';
 import * as sql from '../../sql/sequences';
@@ -57,7 +58,7 @@ export function sequenceRoutes({ db, files, sequences }: Services): Router {
     const file = frame?.files.find((f) => f.kind === kind);
     if (!frame || !file) throw new NotFoundError('frame');
     response.type(kind.startsWith('png') ? 'image/png' : 'image/x-exr');
-    if (request.query.download !== undefined) response.attachment(frameName(row, frame.frame, kind));
+    if (request.query.download !== undefined) response.attachment(nameOf(row, frame.frame, kind));
     // a frame that is rendered again has the same bits
     response.sendFile(files.path(file.hash), { maxAge: '1h' });
   });
@@ -74,15 +75,20 @@ export function sequenceRoutes({ db, files, sequences }: Services): Router {
       throw new ConflictError(
         `Files of frames ${lost.slice(0, 5).join(', ')} are gone. Resume the sequence to render them.`,
       );
+    const folder = folderName(row, kind);
     const zip = new ZipFile();
     // a file that goes while it is read: the download ends short, and says so
     zip.on('error', () => response.destroy());
     const mtime = new Date(row.createdAt);
     // pictures are packed already
     for (const e of entries)
-      zip.addFile(files.path(e.hash), frameName(row, e.frame, kind), { compress: false, mtime, mode: 0o644 });
+      zip.addFile(files.path(e.hash), `${folder}/${nameOf(row, e.frame, kind)}`, {
+        compress: false,
+        mtime,
+        mode: 0o644,
+      });
     zip.end();
-    response.attachment(`${zipName(row)}-${kind}.zip`).type('application/zip');
+    response.attachment(`${folder}.zip`).type('application/zip');
     const stream = zip.outputStream;
     stream.pipe(response);
     response.on('close', () => stream.unpipe(response));
@@ -92,10 +98,13 @@ export function sequenceRoutes({ db, files, sequences }: Services): Router {
 }
 
 /** The name a frame has outside. @example lamp-room.0024.exr */
-function frameName(row: sql.SequenceRow, frame: number, kind: schema.StillFileKind): string {
-  return `${schema.frameName(row.request.naming, row.shotName, frame)}.${kind.startsWith('png') ? 'png' : 'exr'}`;
+function nameOf(row: sql.SequenceRow, frame: number, kind: schema.StillFileKind): string {
+  const { request, shotName: shot, version, createdAt } = row;
+  const named = { shot, version, take: row.setup.take?.number ?? 0, tier: request.tier, date: createdAt.slice(0, 10) };
+  return `${frameName(request.naming, named, frame)}.${kind.startsWith('png') ? 'png' : 'exr'}`;
 }
 
-function zipName({ shotName, request }: sql.SequenceRow): string {
-  return `${schema.safeName(shotName)}-${request.first}-${request.last}`;
+/** Format and depth are part of it: files of two kinds may have one name. */
+function folderName({ shotName, request }: sql.SequenceRow, kind: schema.StillFileKind): string {
+  return `${safeName(shotName)}-${request.first}-${request.last}-${kind}`;
 }
