@@ -1,4 +1,4 @@
-/** `daxel bench [NAME…] [--json FILE]`. */
+/** `daxel bench [NAME…] [--json FILE] [--page FILE]`. */
 import { parseArgs } from 'node:util';
 import { resolve } from 'node:path';
 import { BadInputError } from '@daxel/core/errors';
@@ -12,6 +12,7 @@ import type { Bench, BenchRow } from './rows';
 import { shadows } from './shadows';
 import { stability } from './stability';
 import { threads } from './threads';
+import { lastPage, verdicts } from './verdicts';
 
 const BENCHES: readonly Bench[] = [
   raster,
@@ -19,6 +20,7 @@ const BENCHES: readonly Bench[] = [
   rays,
   filters,
   stability,
+  verdicts,
   path,
   threads,
   rasterBrowser,
@@ -26,11 +28,16 @@ const BENCHES: readonly Bench[] = [
 ];
 
 async function main(): Promise<void> {
-  const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });
+  const { values, positionals } = parseArgs({
+    allowPositionals: true,
+    options: { json: { type: 'string' }, page: { type: 'string' } },
+  });
   for (const name of positionals) {
     if (!BENCHES.some((b) => b.name === name))
       throw new BadInputError(`There is no bench "${name}". Choose from ${BENCHES.map((b) => b.name).join(', ')}.`);
   }
+  if (values.page && positionals.length > 0 && !positionals.includes(verdicts.name))
+    throw new BadInputError(`--page lists the cases of the bench ${verdicts.name}: run that.`);
   const rows: BenchRow[] = [];
   for (const bench of BENCHES) {
     if (positionals.length > 0 && !positionals.includes(bench.name)) continue;
@@ -42,6 +49,7 @@ async function main(): Promise<void> {
       );
     }
   }
+  if (values.page) await atomicWrite(resolve(values.page), lastPage());
   if (values.json) await atomicWrite(resolve(values.json), `${JSON.stringify({ rows }, null, 2)}\n`);
 }
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { resolveRecipe, type ResolvedRecipe } from '../recipe/recipe';
-import { bestCure, shadowCures } from '../plan/shadowCures';
+import { bestCure, drawsHard, priceOfCure, shadowCures } from '../plan/shadowCures';
 import { shadowBands } from './banding';
 import { exposureStatistics, HIGHEST_STOP, LOWEST_STOP, STOP_BINS } from './histogram';
 import { stairSteps } from './stairs';
@@ -143,5 +143,24 @@ describe('cures', () => {
         { ...tried[1], stairs: 1.2 },
       ]),
     ).toBe(1);
+  });
+
+  it('say of lights with an extent that one sample draws them hard, and not of others', () => {
+    const soft = new Set(['soft light'] as const);
+    const one = { ...recipe, 'shadows.lightSamples': 1, 'shadows.filter': 'pcf' };
+    expect(drawsHard(one, soft)).toBe(true);
+    expect(drawsHard({ ...one, 'shadows.lightSamples': 8 }, soft)).toBe(false);
+    expect(drawsHard({ ...one, 'shadows.filter': 'soft' }, soft)).toBe(false);
+    expect(drawsHard(one, new Set(['sun shadow'] as const))).toBe(false);
+  });
+
+  it('claim no price inside the noise', () => {
+    expect(priceOfCure([1, 1.02], 0.9)).toBe('within what this machine varies');
+    expect(priceOfCure([1, 1.02], 1.1)).toBe('within what this machine varies');
+    expect(priceOfCure([1, 1.02], 2)).toBe('+100 %');
+    expect(priceOfCure([1, 1.02], 0.5)).toBe('−50 %');
+    // on a restless machine not even that
+    expect(priceOfCure([1, 1.6], 1.5)).toBe('within what this machine varies');
+    expect(priceOfCure([1.6, 1], 1.5)).toBe('within what this machine varies');
   });
 });

@@ -81,3 +81,23 @@ export function bestCure(before: Omit<TriedCure, 'values' | 'label'>, tried: rea
   });
   return best;
 }
+
+/** What light with an extent draws hard: one position on it, read by a filter that is as wide everywhere. */
+export function drawsHard(recipe: ResolvedRecipe, facts: SceneFacts): boolean {
+  return facts.has('soft light') && recipe['shadows.lightSamples'] === 1 && recipe['shadows.filter'] !== 'soft';
+}
+
+/** Two times of one picture that differ by less, as a share, are alike, however well the machine behaves. */
+const LEAST_SPREAD = 0.15;
+
+/**
+ * What a cure costs, in words, by single pictures.
+ * @param before seconds of the recipe as it is, timed before and after the others: what these two differ by is the machine's
+ */
+export function priceOfCure(before: readonly [number, number], seconds: number): string {
+  const [low, high] = [Math.min(...before), Math.max(...before)];
+  const spread = Math.max(LEAST_SPREAD, high / low - 1);
+  const share = seconds / low - 1;
+  if (Math.abs(share) <= spread) return 'within what this machine varies';
+  return `${share > 0 ? '+' : '−'}${Math.round(Math.abs(share) * 100)} %`;
+}

@@ -2,7 +2,7 @@
 /** Stairs and bands of shadows per patch, and the search for the setting that cures them. */
 import { computed } from 'vue';
 import type { Patch } from '@daxel/api/schemas';
-import { UNSEEN_BANDS, UNSEEN_STAIRS } from '@daxel/core/plan/shadowCures';
+import { priceOfCure, UNSEEN_BANDS, UNSEEN_STAIRS } from '@daxel/core/plan/shadowCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { measureEdges, type Cures } from '../composables/useCures';
 import { formatMs } from '../composables/format';
@@ -25,10 +25,8 @@ const rows = computed(() => {
     return { patch: p, ...measureEdges(r, rect) };
   });
 });
-const price = (seconds: number): string => {
-  const more = Math.round((seconds / (props.found?.before.seconds ?? seconds) - 1) * 100);
-  return `${formatMs(seconds)}, ${more >= 0 ? '+' : '−'}${Math.abs(more)} %`;
-};
+const price = (seconds: number): string =>
+  `${formatMs(seconds)}, ${priceOfCure(props.found?.times ?? [seconds, seconds], seconds)}`;
 const pixels = (v: number): string => `${v.toFixed(2)} px`;
 const percent = (v: number): string => `${(v * 100).toFixed(1)} %`;
 </script>
@@ -72,10 +70,13 @@ const percent = (v: number): string => `${(v * 100).toFixed(1)} %`;
       <p class="quiet">
         Tried on {{ patches.find((p) => p.id === found?.patch)?.name }}; now {{ formatMs(found.before.seconds) }}.
         <template v-if="found.best < 0">{{
-          found.before.stairs <= UNSEEN_STAIRS && found.before.bands <= UNSEEN_BANDS
-            ? 'Nothing visible to cure.'
-            : 'Nothing tried here helps.'
+          found.before.stairs > UNSEEN_STAIRS || found.before.bands > UNSEEN_BANDS
+            ? 'Nothing tried here helps.'
+            : found.hard
+              ? 'No stairs or bands are seen, but a light with an extent is drawn from one point here: its edges are hard. Raise Light samples, or choose the soft filter.'
+              : 'Nothing visible to cure.'
         }}</template>
+        <template v-else>Marked: {{ found.tried[found.best].label }}, by what it leaves and takes.</template>
       </p>
       <table data-testid="cures">
         <tbody>

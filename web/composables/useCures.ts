@@ -4,7 +4,7 @@ import { shadowBands } from '@daxel/core/measure/banding';
 import type { Rect } from '@daxel/core/measure/rect';
 import { stairSteps } from '@daxel/core/measure/stairs';
 import { sceneFacts } from '@daxel/core/plan/sceneFacts';
-import { bestCure, shadowCures, type TriedCure } from '@daxel/core/plan/shadowCures';
+import { bestCure, drawsHard, shadowCures, type TriedCure } from '@daxel/core/plan/shadowCures';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import type { RenderTicket } from '@daxel/core/frame/renderPool';
 import { edgeSource, type EdgeSource, type Wish } from './usePreview';
@@ -18,6 +18,10 @@ export interface Edges {
 export interface Cures {
   patch: string;
   before: Edges & { seconds: number };
+  /** Seconds of the recipe as it is, before and after all others were tried. */
+  times: readonly [number, number];
+  /** A light with an extent casts hard edges, since it is drawn from one point. */
+  hard: boolean;
   tried: TriedCure[];
   /** Index of the one to take, −1 when none helps. */
   best: number;
@@ -39,7 +43,8 @@ export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null
   async function search(patch: string, share: { x: number; y: number; width: number; height: number }): Promise<void> {
     const start = wish.value;
     if (!start || !scene.value || running.value) return;
-    const cures = shadowCures(start.recipe, sceneFacts(scene.value, start.lighting));
+    const facts = sceneFacts(scene.value, start.lighting);
+    const cures = shadowCures(start.recipe, facts);
     cancelled = false;
     failure.value = null;
     found.value = null;
@@ -59,9 +64,8 @@ export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null
     };
     try {
       // maps of the recipe as it is may be kept: a changed filter radius of nothing draws them anew, as all others do
-      const before = await render({
-        'shadows.depthFormat': start.recipe['shadows.depthFormat'] === '32' ? '24' : '32',
-      });
+      const asItIs = { 'shadows.depthFormat': start.recipe['shadows.depthFormat'] === '32' ? '24' : '32' };
+      const before = await render(asItIs);
       const tried: TriedCure[] = [];
       for (const cure of before ? cures : []) {
         if (cancelled) break;
@@ -69,7 +73,17 @@ export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null
         const result = await render(cure.values);
         if (result) tried.push({ ...cure, ...result });
       }
-      if (before && !cancelled) found.value = { patch, before, tried, best: bestCure(before, tried) };
+      // maps that were just drawn would be kept: one of another size lies between
+      const after = before && !cancelled && tried.length > 0 ? await render(asItIs) : before;
+      if (before && after && !cancelled)
+        found.value = {
+          patch,
+          before,
+          times: [before.seconds, after.seconds],
+          hard: drawsHard(start.recipe, facts),
+          tried,
+          best: bestCure(before, tried),
+        };
     } catch (error) {
       failure.value = (error as Error).message;
     } finally {
