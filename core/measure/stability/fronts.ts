@@ -64,6 +64,9 @@ const LEAST_COMPANY = 3;
 const ALIKE = 0.6;
 /** Around what passes, cells. */
 const WIDER = 2;
+/** So near, cells, to what something hides or leaves open: what changes once there is its doing. Not along the border. */
+const BESIDE = 4;
+const ALONG_BORDER = 12;
 /** Points of a region that pass, below which it is not said what it shows. */
 const LEAST_SAID = 48;
 const PAIRS = WINDOW - 1;
@@ -118,6 +121,8 @@ class Cells {
   readonly ways: Uint8Array;
   /** Time of the largest of them, 1…4, below 0 when it darkens. */
   readonly peaks: Int8Array;
+  /** 1 where a point is lost behind something, or mixed with it. */
+  readonly lost: Uint8Array;
   private readonly known: Uint8Array;
   private readonly regionsAcross: number;
   private readonly still: boolean;
@@ -134,6 +139,7 @@ class Cells {
     this.range = new Float32Array(this.across * this.down);
     this.ways = new Uint8Array(this.range.length);
     this.peaks = new Int8Array(this.range.length);
+    this.lost = new Uint8Array(this.range.length);
     const { across, regions } = regionsOf(width, height);
     this.regionsAcross = across;
     this.known = new Uint8Array(regions);
@@ -166,7 +172,15 @@ class Cells {
       if (x < BORDER || y < BORDER || x > width - 1 - BORDER || y > height - 1 - BORDER) return;
       for (let k = 0; k < WINDOW; k++) s[k] = frames[k].raw[i];
     } else {
-      if (!follow(frames, width, height, x, y, at)) return;
+      // the first of its points that is not lost: along what moves every one counts
+      let found = false;
+      for (let p = 0; p < CELL * CELL && !found; p++)
+        found = follow(frames, width, height, x + (p % CELL), y + Math.floor(p / CELL), at);
+      if (!found) {
+        const [right, down] = [this.across - ALONG_BORDER, this.down - ALONG_BORDER];
+        if (cx > ALONG_BORDER && cy > ALONG_BORDER && cx < right && cy < down) this.lost[n] = 1;
+        return;
+      }
       for (let k = 0; k < WINDOW; k++) s[k] = cubicAt(frames[k].raw, width, at[k * 2], at[k * 2 + 1]);
     }
     let least = s[0];
@@ -256,6 +270,9 @@ const ways = new Uint8Array(SIDE * SIDE);
 const peaks = new Int8Array(SIDE * SIDE);
 /** Per cell: 1 while each of its changes is found to travel. */
 const travels = new Uint8Array(SIDE * SIDE);
+const lost = new Uint8Array(SIDE * SIDE);
+/** 1 where it changes once beside something that moves. */
+const beside = new Uint8Array(SIDE * SIDE);
 
 /** Adds the places of a region, pixels, over which something passes. */
 function findIn(cells: Cells, region: number, out: { x: number; y: number }[]): void {
@@ -276,18 +293,22 @@ function findIn(cells: Cells, region: number, out: { x: number; y: number }[]): 
       ranges[n] = counts ? range : 0;
       ways[n] = counts ? cells.ways[cy * cells.across + cx] : 0;
       peaks[n] = counts ? cells.peaks[cy * cells.across + cx] : 0;
-      travels[n] = 0;
+      lost[n] = inside ? cells.lost[cy * cells.across + cx] : 0;
+      travels[n] = beside[n] = 0;
     }
   for (let y = 1; y < SIDE - 1; y++)
     for (let x = 1; x < SIDE - 1; x++) {
       const n = y * SIDE + x;
       if (ranges[n] > 0 && TURNS[ways[n]] <= 1 && hasCompany(n)) travels[n] = 1;
+      if (ranges[n] > 0 && TURNS[ways[n]] <= 1 && isBeside(x, y)) beside[n] = 1;
     }
-  for (let k = 0; k < PAIRS; k++) for (const way of [1, 2]) checkTravel(k, way);
+  // of what changes at the ends of the window nothing is known before or after: it is judged when it is in the midst
+  for (let k = 1; k < PAIRS - 1; k++) for (const way of [1, 2]) checkTravel(k, way);
+  for (let n = 0; n < travels.length; n++) travels[n] |= beside[n];
   const weight = (n: number): number => ranges[n] * ranges[n];
   votes.all.fill(weight);
   votes.passing.fill((n) => (travels[n] === 1 ? weight(n) : 0));
-  votes.once.fill((n) => (travels[n] === 1 && ONCE[ways[n]] === 1 ? weight(n) : 0));
+  votes.once.fill((n) => (travels[n] === 1 && (ONCE[ways[n]] === 1 || beside[n] === 1) ? weight(n) : 0));
   for (let y = ASIDE * CELLS; y < ASIDE * CELLS + y1 - y0; y++)
     for (let x = ASIDE * CELLS; x < ASIDE * CELLS + x1 - x0; x++) {
       if (travels[y * SIDE + x] === 0) continue;
@@ -295,6 +316,14 @@ function findIn(cells: Cells, region: number, out: { x: number; y: number }[]): 
       if (votes.passing.around(x, y) < PASSING * all || votes.once.around(x, y) < FOR_GOOD * all) continue;
       out.push({ x: (left + x) * CELL, y: (top + y) * CELL });
     }
+}
+
+/** Is anything lost near by? */
+function isBeside(x: number, y: number): boolean {
+  for (let j = Math.max(0, y - BESIDE); j <= Math.min(SIDE - 1, y + BESIDE); j++)
+    for (let i = Math.max(0, x - BESIDE); i <= Math.min(SIDE - 1, x + BESIDE); i++)
+      if (lost[j * SIDE + i] === 1) return true;
+  return false;
 }
 
 /** Do the cells around change likewise? */
@@ -316,14 +345,13 @@ function checkTravel(k: number, way: number): void {
   const at = (n: number, pair: number): boolean => ((ways[n] >> (2 * pair)) & 3) === way;
   const elsewhere = (pair: number) => (n: number) => (at(n, pair) && !at(n, k) ? ranges[n] : 0);
   squares.here.fill((n) => (at(n, k) ? ranges[n] : 0));
-  if (k > 0) squares.before.fill(elsewhere(k - 1));
-  if (k + 1 < PAIRS) squares.after.fill(elsewhere(k + 1));
+  squares.before.fill(elsewhere(k - 1));
+  squares.after.fill(elsewhere(k + 1));
   for (let n = 0; n < travels.length; n++) {
     if (travels[n] === 0 || !at(n, k)) continue;
     const [x, y] = [n % SIDE, Math.floor(n / SIDE)];
     const needed = AGAIN * squares.here.around(x, y);
-    const found =
-      (k > 0 && squares.before.around(x, y) >= needed) || (k + 1 < PAIRS && squares.after.around(x, y) >= needed);
+    const found = squares.before.around(x, y) >= needed || squares.after.around(x, y) >= needed;
     if (!found) travels[n] = 0;
   }
 }
