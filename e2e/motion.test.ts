@@ -280,7 +280,7 @@ describe('Motion', () => {
       return t;
     }, calm);
     await page.getByTestId('run-picture').dispatchEvent('drop', { dataTransfer: transfer });
-    await page.getByText('Calm: nobody would notice.').waitFor();
+    await page.getByText(/^Calm: nobody would notice, on the \d+\s% that was measured\.$/).waitFor();
     await page.getByText('the run before').first().waitFor();
     await page.keyboard.press('Home');
     await number(/^frame 1/);

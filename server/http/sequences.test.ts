@@ -93,9 +93,9 @@ describe('a sequence', () => {
     const response = await client.fetch(`/api/sequences/${whole.id}/zip/exr-half`);
     expect(response.headers.get('content-disposition')).toContain('front-3-8-exr-half.zip');
     const entries = unzipSync(new Uint8Array(await response.arrayBuffer()));
-    expect(Object.keys(entries)).toEqual([3, 4, 5, 6, 7, 8].map((n) => `front.000${n}.exr`));
+    expect(Object.keys(entries)).toEqual([3, 4, 5, 6, 7, 8].map((n) => `front-3-8-exr-half/front.000${n}.exr`));
     const direct = await client.fetch(`/api/sequences/${whole.id}/frames/7/exr-half`);
-    expect(entries['front.0007.exr']).toEqual(new Uint8Array(await direct.arrayBuffer()));
+    expect(entries['front-3-8-exr-half/front.0007.exr']).toEqual(new Uint8Array(await direct.arrayBuffer()));
     expect((await client.fetch(`/api/sequences/${whole.id}/zip/exr-float`)).status).toBe(404);
   });
 

@@ -23,6 +23,8 @@ const props = defineProps<{
   /** Frames of the whole range, for what a cure costs. */
   frames: number;
   tier: string;
+  /** What the report of the run says of the place, null when it does not name it. */
+  reported: number | null;
   /** Values that the recipe has now. */
   values: TierValues;
 }>();
@@ -61,6 +63,10 @@ function inWords(elsewhere: readonly Elsewhere[]): string {
       <p class="narrow">
         Frame {{ cause.frame }}, at {{ cause.rect.x }}, {{ cause.rect.y }}: flicker
         <strong data-testid="cause-before">{{ cause.before.index.toFixed(2) }}</strong>
+      </p>
+      <p v-if="reported !== null && Math.abs(reported - cause.before.index) > 0.05 * reported" class="quiet narrow">
+        The report says {{ reported.toFixed(2) }} of it, with the whole picture around it: there the eye is adapted to
+        all of it, what lies near moving things is left out more widely, and glow is in it.
       </p>
       <BlameList v-if="cause.before.index >= UNSEEN" :blame="cause.before.blame" label="What flickers there" />
       <table v-if="cause.tried.length > 0">

@@ -189,13 +189,21 @@ const cause = useCause();
 function findCause(): void {
   const from = run.value;
   const worst = from?.report?.worst[0];
-  if (!from?.order || !worst || busy.value) return;
-  const at =
-    mark.value && !second.value ? { frame: frame.value, rect: mark.value } : { frame: worst.frame, rect: worst };
+  const marked = mark.value && !second.value ? { frame: frame.value, rect: mark.value } : null;
+  const at = marked ?? (worst && { frame: worst.frame, rect: worst });
+  if (!from?.order || !at || busy.value) return;
   const { x, y, width, height } = at.rect;
   goTo(at.frame, { x, y, width, height });
   void cause.search(from, at.frame, { x, y, width, height });
 }
+/** What the report says of the place that was searched. */
+const reported = computed(() => {
+  const place = cause.found.value;
+  const same = run.value?.report?.worst.find(
+    (w) => place && w.frame === place.frame && w.x === place.rect.x && w.y === place.rect.y,
+  );
+  return same?.index ?? null;
+});
 const runTier = computed(() => run.value?.tier ?? 'draft');
 const values = computed<TierValues>(() => (shot.value ? resolveRecipe(shot.value.recipe, runTier.value) : {}));
 function useCure(cure: TierValues): void {
@@ -494,12 +502,13 @@ useCommands([
       </section>
       <aside class="side right" aria-label="Report">
         <FlickerCause
-          v-if="run?.report && run.order && !second && (run.report.worst.length > 0 || cause.found.value)"
+          v-if="run?.report && run.order && !second && (run.report.worst.length > 0 || mark || cause.found.value)"
           :cause="cause.found.value"
           :running="cause.running.value"
           :failure="cause.failure.value"
           :frames="run.pictures.length"
           :tier="runTier === 'final' ? 'Final' : 'Draft'"
+          :reported="reported"
           :values="values"
           @search="findCause"
           @cancel="cause.cancel"

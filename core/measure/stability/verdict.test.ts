@@ -49,7 +49,7 @@ describe('the sentence', () => {
   it('says how much was measured unless all was', () => {
     expect(verdictOf(calm).words).not.toMatch(/%/);
     for (const index of [0.2, 1.2, 4])
-      expect(verdictOf({ ...calm, index, peak: index, coverage: 0.812 }).words).toContain('81 %');
+      expect(verdictOf({ ...calm, index, peak: index, coverage: 0.812 }).words).toContain('81\u00a0%');
   });
 
   it('is never calm when what was not measured may flicker, or was most of it', () => {

@@ -30,7 +30,8 @@ const MOST_OF_IT = 0.5;
 /** Share of the picture that may change back and forth unmeasured, as borders of moving things do. */
 const UNSETTLED = 0.04;
 
-const percent = (share: number): string => `${Math.floor(share * 100)} %`;
+/** With a space that does not break. */
+const percent = (share: number): string => `${Math.floor(share * 100)}\u00a0%`;
 
 export function verdictOf({
   index,
