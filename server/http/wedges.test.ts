@@ -163,8 +163,8 @@ describe('a sensitivity run', () => {
     // that it took longer is not asserted: on a busy machine it need not have
     expect(more.seconds).toBeGreaterThan(0);
     expect(more.figures![0].flip).toBeGreaterThan(0);
-    const around = wedge.steps.find((s) => s.values['geometry.glassLayers'] === 6)!;
-    expect(around.figures![0].flip).toBe(0);
+    // the scene has no glass: that setting can change nothing here, and is not tried
+    expect(wedge.steps.some((s) => 'geometry.glassLayers' in s.values)).toBe(false);
     expect(wedge.steps.slice(1).every((s) => s.figures?.length === 1 && s.besideSeconds! > 0)).toBe(true);
   }, 180_000);
 });
