@@ -143,16 +143,18 @@ function saveTable(): void {
           {{ k.place }}
         </button>
         <span>{{ k.reason }}</span>
-        <button
-          v-if="k.missing && longer[k.missing]"
-          class="use"
-          @click="emit('again', longer[k.missing]!.axes, wedge.request.name)"
-        >
-          add {{ longer[k.missing]!.added }}
-        </button>
-        <button class="use" @click="emit('use', wedge.steps[k.index].values, wedge.steps[k.index].label)">
-          use {{ shortOf(wedge.steps[k.index].values) }}
-        </button>
+        <span class="acts">
+          <button
+            v-if="k.missing && longer[k.missing]"
+            class="use"
+            @click="emit('again', longer[k.missing]!.axes, wedge.request.name)"
+          >
+            add {{ longer[k.missing]!.added }}
+          </button>
+          <button class="use" @click="emit('use', wedge.steps[k.index].values, wedge.steps[k.index].label)">
+            use {{ shortOf(wedge.steps[k.index].values) }}
+          </button>
+        </span>
       </div>
       <button v-if="onePrice" class="use" @click="emit('again', onePrice, wedge.request.name + ONE_PRICE)">
         render these splits once more, at one price
@@ -202,6 +204,12 @@ function saveTable(): void {
 </template>
 
 <style scoped>
+.acts {
+  display: flex;
+  flex-direction: column;
+  align-items: flex-end;
+  gap: 2px;
+}
 .result {
   flex: 1;
   min-width: 0;
