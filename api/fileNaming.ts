@@ -11,7 +11,6 @@ export interface NamedFrame {
   date: string;
   /** Counts the times that frames of this shot were rendered out; 0 where nobody counts. */
   version: number;
-  layer?: string;
 }
 
 /** The words, and what each stands for. */

@@ -241,8 +241,6 @@ export const sequence = z.object({
   rig: rig.nullable(),
   /** How often frames of the shot had been rendered out, this time included. */
   version: z.int(),
-  /** Number of the shot's take, 0 without one. */
-  take: z.int(),
   /** Frames a second. */
   rate: finite,
   width: z.int(),

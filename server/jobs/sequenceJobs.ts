@@ -122,7 +122,6 @@ export class SequenceJobs {
     return {
       ...rest,
       rate: setup.rate,
-      take: setup.take?.number ?? 0,
       map: letters.join(''),
       progress,
       formed,

@@ -16,7 +16,7 @@ export interface FrameRow extends SequenceFrame {
   files: FrameFile[];
 }
 /** A sequence as the server keeps it, with the numbers of its finished frames. */
-export interface SequenceRow extends Omit<Sequence, 'map' | 'progress' | 'formed' | 'secondsLeft' | 'rate' | 'take'> {
+export interface SequenceRow extends Omit<Sequence, 'map' | 'progress' | 'formed' | 'secondsLeft' | 'rate'> {
   jobId: string | null;
   compiledHash: string;
   setup: ShotSetup;

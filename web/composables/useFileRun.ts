@@ -76,8 +76,7 @@ export function useFileRun(
         change,
         ({ width, height, codes }) => arrived({ width, height, codes, samples: 0, coarse: false }),
       );
-      // patches are places of the shot, and these frames show who knows what
-      port.post({ type: 'start-files', patches: [] });
+      port.post({ type: 'start-files' });
       for (const frame of frames) {
         const file = await fileOf(frame);
         const next = new Promise<Picture>((resolve) => (arrived = resolve));

@@ -49,7 +49,7 @@ export type ToStability =
       patches: readonly Rect[];
     }
   /** Frames from files follow. */
-  | { type: 'start-files'; patches: readonly Rect[] }
+  | { type: 'start-files' }
   | ({ type: 'file' } & FrameFile)
   | { type: 'frame'; frame: RunFrame }
   | { type: 'end' }
@@ -112,10 +112,12 @@ function post(message: FromStability): void {
 function take(m: ToStability): void {
   if (m.type === 'start' || m.type === 'start-files') {
     start = m.type === 'start' ? m : null;
+    // of frames from files it is not known what they show
+    const named = start?.patches ?? [];
     meter = new SequenceMeter({
       spawn: globalThis.crossOriginIsolated ? spawnRows : undefined,
       onMap: (_frame, visible, valid, moving) => {
-        const parts = m.patches.map((p) => pixelRect(p, width, height));
+        const parts = named.map((p) => pixelRect(p, width, height));
         map = shrink(visible, valid);
         patches = flickerOfParts(visible, valid, moving, width, parts);
       },

@@ -171,12 +171,17 @@ export function measuredShares(valid: Float32Array, filters: FlickerFilters): Me
   return { fast: fast(valid), slow: slow(valid), surround: surround(valid), pool: pool(valid) };
 }
 
+/** What a candela a m² is in contrast to an eye that is adapted. @param adapted cd/m² */
+export function contrastPerCandela(adapted: number): number {
+  return Math.sqrt(adapted / (adapted + DIM)) / adapted;
+}
+
 /** Answers of the two temporal filters as contrasts, weighed by how dim what the eye is adapted to is. */
 export function weighAnswers(
   { fast, slow }: Pick<Answers, 'fast' | 'slow'>,
   adapted: Float32Array,
 ): Pick<Answers, 'fast' | 'slow'> {
-  const weights = adapted.map((a) => Math.sqrt(a / (a + DIM)) / a);
+  const weights = adapted.map(contrastPerCandela);
   return { fast: fast.map((v, i) => v * weights[i]), slow: slow.map((v, i) => v * weights[i]) };
 }
 

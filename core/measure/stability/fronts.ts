@@ -4,10 +4,11 @@
  * pass when it does not return more than once and travels: the like of it happens near by, elsewhere, in the frame before or
  * after. What travels is no flicker and is left out, point by point; what flickers beside it stays.
  */
-import { DIM, FAST_SENSITIVITY } from './flicker';
+import { contrastPerCandela, FAST_SENSITIVITY } from './flicker';
 import { REGION, regionRect, regionsOf } from './regions';
 import { cubicAt } from './sample';
 import { BORDER, follow, WINDOW, type TrackedFrame } from './track';
+import { PAIRS, TURNS, waysOf } from './turns';
 
 /** A frame of the window with its luminance, cd/m². */
 export interface FrontFrame extends TrackedFrame {
@@ -69,7 +70,6 @@ const BESIDE = 4;
 const ALONG_BORDER = 12;
 /** Points of a region that pass, below which it is not said what it shows. */
 const LEAST_SAID = 48;
-const PAIRS = WINDOW - 1;
 
 /** Finds what passes and takes it out of the planes. @param frames WINDOW of them */
 export function takeOutFronts(
@@ -103,12 +103,7 @@ function strengthOf({ fast, mean, valid }: FrontPlanes, region: number, width: n
       sum += mean[i];
       count++;
     }
-  return count === 0 ? 0 : FAST_SENSITIVITY * most * weightOf(sum / count);
-}
-
-/** What an answer of a cd/m² is in contrast. @param adapted cd/m² */
-function weightOf(adapted: number): number {
-  return Math.sqrt(adapted / (adapted + DIM)) / adapted;
+  return count === 0 ? 0 : FAST_SENSITIVITY * most * contrastPerCandela(sum / count);
 }
 
 /** How points of the middle frame change through the window, worked out region by region as they are asked for. */
@@ -117,7 +112,7 @@ class Cells {
   readonly down: number;
   /** Luminance between its least and its most, cd/m²; 0 where nothing was followed. */
   readonly range: Float32Array;
-  /** Way of each of the four changes, two bits each: 0 none, 1 up, 2 down. */
+  /** See `waysOf`. */
   readonly ways: Uint8Array;
   /** Time of the largest of them, 1…4, below 0 when it darkens. */
   readonly peaks: Int8Array;
@@ -189,34 +184,19 @@ class Cells {
       if (s[k] < least) least = s[k];
       if (s[k] > most) most = s[k];
     }
-    const slight = SLIGHT * (most - least);
-    let [ways, peak, largest] = [0, 0, 0];
+    let [peak, largest] = [0, 0];
     for (let k = 0; k < PAIRS; k++) {
       const d = s[k + 1] - s[k];
       if (Math.abs(d) > largest) {
         largest = Math.abs(d);
         peak = d > 0 ? k + 1 : -k - 1;
       }
-      if (d > slight) ways |= 1 << (2 * k);
-      else if (d < -slight) ways |= 2 << (2 * k);
     }
     this.range[n] = most - least;
-    this.ways[n] = ways;
+    this.ways[n] = waysOf(s, SLIGHT * (most - least));
     this.peaks[n] = peak;
   }
 }
-
-/** How often the ways of a point turn, by its ways. */
-const TURNS = Uint8Array.from({ length: 1 << (2 * PAIRS) }, (_, ways) => {
-  let [turns, last] = [0, 0];
-  for (let k = 0; k < PAIRS; k++) {
-    const way = (ways >> (2 * k)) & 3;
-    if (way === 0) continue;
-    if (last !== 0 && way !== last) turns++;
-    last = way;
-  }
-  return turns;
-});
 
 /** Points that change for good, by their ways. */
 const ONCE = Uint8Array.from({ length: TURNS.length }, (_, ways) =>
@@ -371,7 +351,7 @@ function blotOut(
         const i = y * width + x;
         if (valid[i] === 0) continue;
         const n = Math.floor(y / REGION) * across + Math.floor(x / REGION);
-        const strength = FAST_SENSITIVITY * Math.abs(fast[i]) * weightOf(mean[i]);
+        const strength = FAST_SENSITIVITY * Math.abs(fast[i]) * contrastPerCandela(mean[i]);
         fronts.count[n]++;
         if (strength > fronts.strength[n]) fronts.strength[n] = strength;
         valid[i] = fast[i] = slow[i] = 0;

@@ -190,3 +190,9 @@ function widen(marks: Uint8Array, width: number, height: number, radius: number)
   }
   return out;
 }
+
+/** What is mixed and what is not to be relied on, in one mask. @param mixed from `mixMask` */
+export function withUnsure(mixed: Uint8Array | null, unsure: Uint8Array | null | undefined): Uint8Array | null {
+  if (!unsure?.includes(1)) return mixed;
+  return mixed ? mixed.map((m, i) => m | unsure[i]) : unsure;
+}

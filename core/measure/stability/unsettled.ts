@@ -1,6 +1,7 @@
 /** What changes back and forth at places that could not be followed: nothing may be called calm that is not known. */
-import { DIM, FAST_SENSITIVITY, fastAnswer } from './flicker';
+import { contrastPerCandela, FAST_SENSITIVITY, fastAnswer } from './flicker';
 import { BORDER, WINDOW } from './track';
+import { TURNS, waysOf } from './turns';
 
 /** Every so many pixels are looked at. */
 const STEP = 3;
@@ -26,26 +27,16 @@ export function unsettledShare(
       const i = y * width + x;
       if (valid[i] === 1) continue;
       for (let k = 0; k < WINDOW; k++) s[k] = planes[k][i];
-      if (returns(s) && FAST_SENSITIVITY * Math.abs(fastAnswer(s)) * weightAt(s) > 1) unsettled++;
+      if (returns(s) && FAST_SENSITIVITY * Math.abs(fastAnswer(s)) * contrastPerCandela(meanOf(s)) > 1) unsettled++;
     }
   return unsettled / all;
 }
 
-function weightAt(s: Float64Array): number {
-  const mean = (s[0] + s[1] + s[2] + s[3] + s[4]) / 5;
-  return Math.sqrt(mean / (mean + DIM)) / mean;
+function meanOf(s: Float64Array): number {
+  return (s[0] + s[1] + s[2] + s[3] + s[4]) / 5;
 }
 
 /** Does it turn more than once? */
 function returns(s: Float64Array): boolean {
-  const slight = SLIGHT * (Math.max(...s) - Math.min(...s));
-  let [turns, last] = [0, 0];
-  for (let k = 1; k < s.length; k++) {
-    const d = s[k] - s[k - 1];
-    if (Math.abs(d) <= slight) continue;
-    const way = Math.sign(d);
-    if (last !== 0 && way !== last) turns++;
-    last = way;
-  }
-  return turns > 1;
+  return TURNS[waysOf(s, SLIGHT * (Math.max(...s) - Math.min(...s)))] > 1;
 }

@@ -19,7 +19,7 @@ import type { SoftAnswer } from './movingLight';
 import { regionSums } from './regions';
 import type { SpawnHelper } from './rowHelper';
 import { cubicAt } from './sample';
-import { follow, MIDDLE, mixMask, WINDOW, type TrackedFrame } from './track';
+import { follow, MIDDLE, mixMask, WINDOW, withUnsure, type TrackedFrame } from './track';
 import { unsettledShare } from './unsettled';
 import { compiledWindow } from './windowKernel';
 
@@ -101,12 +101,6 @@ export function plainWindow(width: number, height: number, pixelsPerDegree: numb
     },
     close: () => void (held.length = 0),
   };
-}
-
-/** Both masks in one. */
-export function withUnsure(mixed: Uint8Array | null, unsure: Uint8Array | null | undefined): Uint8Array | null {
-  if (!unsure?.includes(1)) return mixed;
-  return mixed ? mixed.map((m, i) => m | unsure[i]) : unsure;
 }
 
 function measure(window: readonly Held[], width: number, height: number, filters: FlickerFilters): WindowFlicker {

@@ -16,7 +16,7 @@ import {
 import { takeOutFronts, type FrontFrame } from './fronts';
 import { FIELDS, REGION, regionsOf, type RegionSums } from './regions';
 import { PARTS, RowTeam, type Loop, type SpawnHelper } from './rowHelper';
-import { BORDER, MIDDLE, mixRadius, WINDOW } from './track';
+import { BORDER, MIDDLE, mixRadius, WINDOW, withUnsure } from './track';
 import { unsettledShare } from './unsettled';
 import type { FlickerWindow, MeterFrame, WindowFlicker } from './window';
 
@@ -201,7 +201,7 @@ export function compiledWindow(
     let mixes = motion !== null && markMixed(ids ? slot : { ...slot, ids: 0 });
     if (unsure?.includes(1)) {
       const mask = new Uint8Array(bound.memory.buffer, slot.mixed, count);
-      mask.set(mixes ? mask.map((m, i) => m | unsure[i]) : unsure);
+      mask.set(withUnsure(mixes ? mask : null, unsure)!);
       mixes = true;
     }
     held.push({ slot, number, moves: motion !== null, mixes, named: ids !== null, guessed: unsure !== undefined });

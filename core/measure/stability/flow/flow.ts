@@ -35,8 +35,6 @@ export interface Flow {
   blocks: Float64Array;
   /** Share of the blocks that were followed by themselves; the others were taken to move as the whole does. */
   followed: number;
-  /** Share of the blocks in which something moves that cannot be followed. */
-  lost: number;
 }
 
 /**
@@ -50,13 +48,13 @@ export function estimateFlow(a: FlowPicture, b: FlowPicture, prior: Float64Array
   const back = matchBlocks(b, a, grid, prior?.map((v) => -v) ?? null);
   const reliable = agreeing(forth, back, grid);
   const followed = reliable.reduce((sum, r) => sum + r, 0) / grid.count;
+  const [la, lb] = [a.levels[0], b.levels[0]];
   let rough = affineOf(forth.vectors, reliable, grid.columns);
   // a plain picture has no motion to be found
   const textured = forth.texture.reduce((sum, t) => sum + (t >= PLAIN ? 1 : 0), 0);
-  if (!rough && textured > LEAST_TEXTURED * grid.count) rough = shiftOfWhole(a.levels[0], b.levels[0], REACH);
-  const [la, lb] = [a.levels[0], b.levels[0]];
+  if (!rough && textured > LEAST_TEXTURED * grid.count) rough = shiftOfWhole(la, lb, REACH);
   const whole = rough && simplestOf(la, lb, refineAffine(la, lb, rough));
-  const { blocks, lost } = choose(a.levels[0], b.levels[0], forth, reliable, whole, grid, prior);
+  const { blocks, lost } = choose(la, lb, forth, reliable, whole, grid, prior);
   followTheCrowd(blocks, grid);
   const lostShare = lost.reduce((sum, l) => sum + l, 0) / grid.count;
   const blind = lostShare > BLIND && !whole;
@@ -69,7 +67,6 @@ export function estimateFlow(a: FlowPicture, b: FlowPicture, prior: Float64Array
     }),
     blocks,
     followed,
-    lost: blind ? 1 : lostShare,
   };
 }
 
