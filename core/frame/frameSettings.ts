@@ -101,6 +101,12 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
       // a path-traced frame draws no maps
       traced: traced || recipe['shadows.method'] === 'traced',
       lightSamples: number('shadows.lightSamples'),
+      automatic: {
+        edgeNoise: number('shadows.edgeNoise') / 100,
+        samples: totalSamples(recipe),
+        height: scaled(height),
+      },
+      mayEstimate: recipe['shadows.filter'] === 'pcf' || recipe['shadows.filter'] === 'soft',
       resolution: number('shadows.resolution'),
       localResolution: number('shadows.localResolution'),
       distance: number('shadows.distance'),

@@ -136,7 +136,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   };
 
   // Shadows
-  const readings = sources.map((source) => readingOf(source, settings));
+  let readings = sources.map((source) => readingOf(source, settings));
   const drawMap = createMapDrawer({
     ...{ scene, shadows, clip: frame.clip, casts, chunks, coverage, team },
     binsFor: (across, down, tileShift) => binTarget(frame, across, down, tileShift),
@@ -203,7 +203,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         memory: shadows,
         readings,
         rays: settings.shadows.traced ? rays : null,
-        lightSamples: settings.shadows.lightSamples,
+        positions: plan.rays,
         sample: 0,
         seed,
         contact: null,
@@ -291,6 +291,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     if (!moment) return end(false);
     const plan = planShadows(sources, bounds, moment.world, moment.camera, aspect, settings.shadows);
     const rounds = Math.ceil(plan.positions / plan.slots);
+    readings = sources.map((source, i) => readingOf(source, settings, plan.estimated.includes(i)));
     if (instant === 0) team.announce(tiles.length * settings.samples * rounds);
     const maps = mapsKey(plan);
     const keep = instant === 0 ? input.keepShadows : moment.poseKey === heldKey && maps === heldMaps;
@@ -390,13 +391,13 @@ function binTarget(frame: FrameViews, width: number, height: number, tileShift: 
 }
 
 /** How a light's maps are read: as the recipe says, but for what the light has otherwise. */
-function readingOf(source: PlacedLight, settings: FrameSettings): ShadowReading {
+function readingOf(source: PlacedLight, settings: FrameSettings, estimated = false): ShadowReading {
   const own = source.shadow ?? {};
   const manual = own.slopeBias !== undefined || own.normalOffset !== undefined;
   const { reading } = settings;
   return {
     ...reading,
-    filter: own.filter ?? reading.filter,
+    filter: own.filter ?? (estimated ? 'soft' : reading.filter),
     slopeBias: own.slopeBias ?? reading.slopeBias,
     normalOffset: own.normalOffset ?? reading.normalOffset,
     automatic: reading.automatic && !manual,

@@ -12,8 +12,9 @@ import { pathFigures, type PathFigures } from '../trace/pathFigures';
 import { choiceKey, HIDDEN, trianglesAt } from '../scene/detail';
 import { unpackScene } from '../scene/packScene';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
-import { LIGHT_SUN, type FrameLight } from '../light/frameLight';
-import { planShadows } from '../shadows/planShadows';
+import { isSoft } from '../light/frameLight';
+import { planShadows, type ShadowPlan } from '../shadows/planShadows';
+import type { Softness } from '../shadows/softness';
 import { computedViews, framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
 import { frameSettings } from './frameSettings';
 import { putHistory, type KeptHistory } from './keptHistory';
@@ -60,6 +61,8 @@ export interface RenderedFrame extends FrameOutcome {
   keptSamples: boolean;
   /** What the artist should know of this frame, a sentence each. */
   notes: string[];
+  /** How the softness of lights was drawn; null where paths are traced. */
+  softness: Softness | null;
   /** Of a path-traced frame: its remaining noise and what was cut. */
   path: PathFigures | null;
   /** Valid until the pool renders another frame of the same size, or of three other sizes. */
@@ -344,7 +347,7 @@ export class RenderPool {
     const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
     bytes.geometry = (bytes.geometry ?? 0) + held.region.bytes;
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
-    const notes = path ? pathNotes(path) : beyondShadows(maps.lights, views.depth);
+    const notes = path ? pathNotes(path) : beyondShadows(maps.sunEnd, views.depth);
     if (settings.history && !history)
       notes.push('A single frame: temporal accumulation is seen in runs and finished frames only.');
     if (levels) notes.push(...detailNotes(scene, levels));
@@ -359,6 +362,7 @@ export class RenderPool {
       keptShadows: reused ? reused.keptShadows : keptShadows,
       keptSamples: reused !== null,
       notes,
+      softness: settings.path ? null : softnessOfPlan(maps),
       path,
       views,
     };
@@ -434,15 +438,16 @@ function detailNotes(scene: CompiledScene, levels: Uint8Array): string[] {
   return [`${count(drawn)} of ${count(all)} triangles drawn.${simplified}${left}`];
 }
 
+function softnessOfPlan({ soft, estimated, rays, positions, lights }: ShadowPlan): Softness {
+  if (rays === 0) return { estimated, moving: soft, positions };
+  return { estimated: [], moving: lights.filter(isSoft).map((l) => l.index), positions: rays };
+}
+
 /** Every so many pixels are looked at: a share in percent needs no more. A prime, so that no column is left out. */
 const BEYOND_STEP = 7;
 
 /** Says when what the picture shows lies beyond the reach of a sun's maps. */
-function beyondShadows(lights: readonly FrameLight[], depth: Float32Array): string[] {
-  const end = Math.min(
-    Infinity,
-    ...lights.filter((l) => l.kind === LIGHT_SUN).map((l) => l.maps.at(-1)?.end ?? Infinity),
-  );
+function beyondShadows(end: number, depth: Float32Array): string[] {
   if (end === Infinity) return [];
   let [beyond, looked] = [0, 0];
   for (let i = 0; i < depth.length; i += BEYOND_STEP) {

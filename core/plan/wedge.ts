@@ -54,7 +54,7 @@ export function valueLabel(id: string, value: SettingValue): string {
   const setting = findSetting(id);
   if (setting?.kind === 'choice') return setting.choices.find((c) => c.value === value)?.label ?? String(value);
   if (setting?.kind === 'switch') return value ? 'on' : 'off';
-  return String(value);
+  return setting?.least && value === setting.min ? setting.least : String(value);
 }
 
 /** Settings whose time grows in proportion to them, or with their square. */
@@ -310,7 +310,7 @@ export function notches(setting: Setting, value: SettingValue): SettingValue[] {
   }
   const v = value as number;
   const by = (k: number): number => {
-    if (setting.doubling) return k < 0 ? Math.floor(v / 2) : v * 2;
+    if (setting.doubling) return k < 0 ? Math.floor(v / 2) : Math.max(1, v * 2);
     const coarse = Math.max(setting.step, Math.abs(v) * 0.25);
     const to = v + k * (setting.kind === 'integer' ? Math.max(1, Math.round(coarse)) : coarse);
     return Number(to.toPrecision(4));

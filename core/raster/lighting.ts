@@ -48,8 +48,8 @@ export interface LightingInput {
   readings: readonly ShadowReading[];
   /** Rays instead of maps, or null. */
   rays: ShadowRays | null;
-  /** Positions on each light with extent that rays go to; 1 is its middle. */
-  lightSamples: number;
+  /** Positions on each light with extent that rays go to; 0 for its middle. */
+  positions: number;
   /** Number of the pixel sample that is being shaded: rays of each go to other positions. */
   sample: number;
   seed: number;
@@ -126,12 +126,12 @@ function addDirect(input: LightingInput, s: Float64Array, glossOnly: boolean, pi
   setPlace(input.camera, s);
   for (let i = 0; i < lights.length; i++) {
     const light = lights[i];
-    if (light.sampled || input.rays === null || input.lightSamples === 1) {
+    if (light.sampled || input.rays === null || input.positions === 0) {
       middleOfLight(light, point);
       addLight(input, light, !light.sampled, 1, s, glossOnly, out);
       continue;
     }
-    const n = input.lightSamples;
+    const n = input.positions;
     const seed = hashCombine(hashCombine(input.seed, pixel), light.index + 1);
     for (let k = 0; k < n; k++) {
       sobol2(input.sample * n + k, seed, spot2);

@@ -1,13 +1,13 @@
 /**
  * Shading by the compiled loops: what `shadeTile` does, in floats, laid out as flat records in the memory of a thread.
- * What the loops do not know (rays, contact shadows, soft and moment filters, pictures around the scene) they ask for.
+ * What the loops do not know (rays, contact shadows, moment filters, pictures around the scene) they ask for.
  */
 import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
 import { POLYGON, RECTANGLE } from '../light/areaIrradiance';
-import { LIGHT_SUN, type FrameLight } from '../light/frameLight';
+import type { FrameLight } from '../light/frameLight';
 import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
 import { SH_FACTORS, SH_TERMS } from '../math/sh';
-import type { ShadowReading } from '../shadows/shadowAt';
+import { extentOf, type ShadowReading } from '../shadows/shadowAt';
 import type { ShadowView } from '../shadows/shadowMap';
 import { arriveAt, type LightingInput } from './lighting';
 import { environmentReflectance } from './reflectance';
@@ -206,8 +206,8 @@ export interface WholeSample {
 
 /** Can the loops shade this? Not instruments, and not many positions a light that rays go to. */
 export function canShade(input: ShadeInput, mostLights: number): boolean {
-  const { rays, lightSamples } = input.lighting;
-  return input.view === null && (rays === null || lightSamples === 1) && mostLights <= MOST_LIGHTS;
+  const { rays, positions } = input.lighting;
+  return input.view === null && (rays === null || positions === 0) && mostLights <= MOST_LIGHTS;
 }
 
 function arrival(light: FrameLight, lighting: LightingInput, reading: ShadowReading): number {
@@ -215,9 +215,7 @@ function arrival(light: FrameLight, lighting: LightingInput, reading: ShadowRead
   if (lighting.rays !== null || lighting.contact !== null) return AS_ASKED;
   if (light.maps.length === 0) return FREELY;
   if (light.maps.length > MOST_VIEWS || reading.filter === 'moment') return AS_ASKED;
-  if (reading.filter !== 'soft' || light.sampled) return BY_MAPS;
-  const extent = light.kind === LIGHT_SUN ? light.discTan : light.area + light.radius;
-  return extent > 0 ? AS_ASKED : BY_MAPS;
+  return BY_MAPS;
 }
 
 /** Writes lights as the loops read them: 32-bit floats, and whole numbers where they count or name something. */
@@ -260,6 +258,7 @@ class LightRecords {
     whole[at + 31] = reading.automatic ? 1 : 0;
     numbers.set([reading.slopeBias, reading.normalOffset, reading.blend], at + 32);
     whole[at + 35] = light.round ? 1 : 0;
+    numbers[at + 36] = reading.filter === 'soft' ? extentOf(light) : 0;
     light.maps.slice(0, MOST_VIEWS).forEach((view, k) => this.writeView(at + LIGHT_NUMBERS + k * VIEW_NUMBERS, view));
   }
 

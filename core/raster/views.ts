@@ -171,7 +171,7 @@ function reachingLights(lighting: LightingInput, at: ShadedPlace): number {
   let count = 0;
   for (const light of lighting.lights) {
     if (!aim(light, at)) continue;
-    count += light.sampled || lighting.rays === null ? 1 : lighting.lightSamples;
+    count += light.sampled || lighting.rays === null ? 1 : Math.max(1, lighting.positions);
   }
   return count;
 }

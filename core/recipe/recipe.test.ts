@@ -67,7 +67,7 @@ describe('the registry of settings', () => {
       }
       for (const value of [s.min - 1, s.max + 1, NaN, Infinity, 'x', null]) {
         expect(() => checkValue(s.id, value)).toThrow(
-          new RegExp(`${s.id.replace('.', '\\.')} takes .*${s.min} to ${s.max}`),
+          new RegExp(`${s.id.replace('.', '\\.')} takes .*${s.min}( \\(${s.least}\\))? to ${s.max}`),
         );
       }
       if (s.kind === 'integer') expect(() => checkValue(s.id, s.min + 0.5)).toThrow('whole number');
@@ -179,5 +179,15 @@ describe('starting recipes', () => {
     expect(price).toEqual([...price].sort((a, b) => a - b));
     expect(startingRecipe('Master')).toEqual(STARTING_RECIPES[2]);
     expect(startingRecipe('none such')).toBeUndefined();
+  });
+});
+
+describe('a least value that is a word', () => {
+  it('is read by that word or its beginning, and by its number', () => {
+    for (const text of ['automatic', 'auto', 'Automatic', '0'])
+      expect(parseAssignment(`shadows.lightSamples=${text}`)).toEqual({ id: 'shadows.lightSamples', value: 0 });
+    expect(() => parseAssignment('shadows.lightSamples=hard')).toThrow('0 (automatic) to 1024');
+    expect(() => parseAssignment('samples.pixel=auto')).toThrow(BadInputError);
+    expect(() => parseAssignment('shadows.lightSamples=')).toThrow(BadInputError);
   });
 });

@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { BadInputError } from '../errors';
 import { hashText } from '../math/hash';
-import { findSetting, SETTINGS, settingSchema, type SettingValue } from './settings';
+import { findSetting, SETTINGS, settingSchema, type NumberSetting, type SettingValue } from './settings';
 
 export type Tier = 'draft' | 'final';
 export type TierValues = Record<string, SettingValue>;
@@ -64,10 +64,17 @@ export function parseAssignment(text: string): { id: string; value: SettingValue
   const raw = text.slice(at + 1);
   const setting = findSetting(id);
   let value: unknown = raw;
-  if (setting?.kind === 'number' || setting?.kind === 'integer') value = raw.trim() === '' ? NaN : Number(raw);
+  if (setting?.kind === 'number' || setting?.kind === 'integer') value = readNumber(setting, raw);
   if (setting?.kind === 'switch')
     value = raw === 'true' || raw === 'on' ? true : raw === 'false' || raw === 'off' ? false : raw;
   return { id, value: checkValue(id, value) };
+}
+
+/** A number as it is typed, or the word of the least one; NaN for neither. */
+export function readNumber(setting: NumberSetting, text: string): number {
+  const word = text.trim();
+  if (setting.least !== undefined && word !== '' && setting.least.startsWith(word.toLowerCase())) return setting.min;
+  return word === '' ? NaN : Number(word);
 }
 
 const recipeShape = z.strictObject({

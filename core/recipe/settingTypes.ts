@@ -62,6 +62,8 @@ export interface NumberSetting extends SettingBase {
   /** Size of one notch; with `doubling` a notch doubles or halves. */
   step: number;
   doubling?: boolean;
+  /** What its least value stands for, where that is a word and no number. */
+  least?: string;
   initial: number;
 }
 export interface ChoiceSetting extends SettingBase {

@@ -3,7 +3,7 @@
  * adding a setting is one entry here and its use in the stage that owns it.
  */
 import { z } from 'zod';
-import { STAGES, type Setting, type SettingValue } from './settingTypes';
+import { STAGES, type NumberSetting, type Setting, type SettingValue } from './settingTypes';
 import { HISTORY_SETTINGS, METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
 import { DETAIL_SETTINGS } from './detailSettings';
 import { SHADOW_SETTINGS } from './shadowSettings';
@@ -276,6 +276,11 @@ export function findSetting(id: string): Setting | undefined {
   return byId.get(id);
 }
 
+/** Least and greatest value, in words. */
+export function rangeLabel({ min, max, least }: NumberSetting): string {
+  return `${min}${least ? ` (${least})` : ''} to ${max}`;
+}
+
 /** The Zod schema of one setting's value, with a message that says the range. */
 export function settingSchema(setting: Setting): z.ZodType<SettingValue> {
   if (setting.kind === 'switch') return z.boolean({ error: `${setting.id} takes true or false` });
@@ -283,7 +288,7 @@ export function settingSchema(setting: Setting): z.ZodType<SettingValue> {
     const values = setting.choices.map((c) => c.value);
     return z.enum(values, { error: `${setting.id} takes one of ${values.join(', ')}` });
   }
-  const range = `${setting.id} takes ${setting.kind === 'integer' ? 'a whole number' : 'a number'} from ${setting.min} to ${setting.max}`;
+  const range = `${setting.id} takes ${setting.kind === 'integer' ? 'a whole number' : 'a number'} from ${rangeLabel(setting)}`;
   const base = z.number({ error: range }).min(setting.min, range).max(setting.max, range);
   return setting.kind === 'integer' ? base.int(range) : base;
 }

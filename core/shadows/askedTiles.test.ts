@@ -43,7 +43,8 @@ function planOf(
   const scene = compileScene(source);
   const plan = planShadows(scene.meta.lights, scene.meta.bounds, poseNodes(scene, 0), camera, WIDTH / HEIGHT, {
     ...{ traced: false, lightSamples: 1, resolution: 640, localResolution: 384, distance: 20, cascades },
-    ...{ split: 0.7, blend: 0.1, depthCodes: 0 },
+    ...{ split: 0.7, blend: 0.1, depthCodes: 0, mayEstimate: true },
+    automatic: { edgeNoise: 0.04, samples: 1, height: HEIGHT },
   });
   return { plan, bounds: scene.meta.bounds };
 }

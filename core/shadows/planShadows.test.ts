@@ -17,6 +17,8 @@ const options: ShadowOptions = {
   split: 0.7,
   blend: 0.1,
   depthCodes: 0,
+  automatic: { edgeNoise: 0.04, samples: 4, height: 540 },
+  mayEstimate: true,
 };
 const plan = (
   scene: ReturnType<typeof compileScene>,

@@ -9,13 +9,17 @@ import type { CameraView } from '../scene/camera';
 import type { PlacedLight } from '../scene/source';
 import { cubeViews, spotView } from './lampViews';
 import { blocksAcross, mapTilesAcross, type ShadowView } from './shadowMap';
+import { penumbraPixels, positionsFor, softnessOf, type Softness, type SoftnessWish } from './softness';
 import { sunViews } from './sunViews';
 
 export interface ShadowOptions {
   /** Rays instead of maps. */
   traced: boolean;
-  /** Positions on each light with extent that a pixel sample is lit from; 1 is its middle alone. */
+  /** Positions on each light with extent that a pixel sample is lit from; 1 is its middle alone, 0 to choose by `automatic`. */
   lightSamples: number;
+  automatic: SoftnessWish;
+  /** Maps of lights with extent may be read wider where that draws them well. */
+  mayEstimate: boolean;
   resolution: number;
   localResolution: number;
   /** Metres from the camera to which a sun casts shadows. */
@@ -33,6 +37,12 @@ export interface ShadowPlan {
   lights: FrameLight[];
   /** Lights among them whose maps are drawn anew for every position on their face: indices. */
   soft: number[];
+  /** Lights among them whose maps are read as wide as the light is: indices. */
+  estimated: number[];
+  /** Metres from the camera where the first sun stops casting. */
+  sunEnd: number;
+  /** Rays go to so many positions on lights with extent; 0 for their middle alone. */
+  rays: number;
   /** Positions on soft lights that are held at a time, and how many a pixel sample needs in all. */
   slots: number;
   positions: number;
@@ -63,13 +73,26 @@ export function planShadows(
 ): ShadowPlan {
   const lights = lighting.map((source, i) => frameLight(source, i, world));
   const context = { lighting, bounds, camera, aspect, options };
-  const plan: ShadowPlan = { lights, soft: [], slots: 1, positions: 1, kept: NO_MAPS, all: NO_MAPS };
+  const { estimated, moving, positions } = chosen(lights, bounds, camera, options);
+  const rays = options.traced && moving.length > 0 ? positions : 0;
+  const plan: ShadowPlan = {
+    sunEnd: Infinity,
+    lights,
+    soft: [],
+    estimated,
+    rays,
+    slots: 1,
+    positions: 1,
+    kept: NO_MAPS,
+    all: NO_MAPS,
+  };
   let soft = NO_MAPS;
   for (const light of lights) {
     if (options.traced) continue;
-    const moves = options.lightSamples > 1 && isSoft(light);
+    const moves = moving.includes(light.index);
     if (!moves && !light.castsShadow) continue;
     if (light.castsShadow) light.maps = viewsOf(light, context);
+    if (light.kind === LIGHT_SUN) plan.sunEnd = Math.min(plan.sunEnd, light.maps.at(-1)?.end ?? Infinity);
     if (moves) {
       plan.soft.push(light.index);
       soft = place(light.maps, soft);
@@ -79,12 +102,24 @@ export function planShadows(
     }
   }
   if (plan.soft.length > 0) {
-    plan.positions = options.lightSamples;
+    plan.positions = positions;
     plan.slots = Math.max(1, Math.min(plan.positions, Math.floor(SLOT_TEXELS / Math.max(1, soft.texels))));
   }
   plan.all = plan.kept;
   for (let k = 0; k < plan.slots; k++) plan.all = together(plan.all, soft);
   return plan;
+}
+
+/** What is drawn from several places, and what is read wider. */
+function chosen(lights: readonly FrameLight[], bounds: Bounds, camera: CameraView, options: ShadowOptions): Softness {
+  const { lightSamples, automatic, traced, mayEstimate } = options;
+  const soft = lights.filter(isSoft).map((light) => light.index);
+  if (lightSamples > 0) return { estimated: [], moving: lightSamples > 1 ? soft : [], positions: lightSamples };
+  const softness = softnessOf(lights, bounds, camera, automatic);
+  if (!traced) return mayEstimate ? softness : { ...softness, estimated: [] };
+  // rays find every edge by themselves, however narrow
+  const widths = lights.filter(isSoft).map((light) => penumbraPixels(light, bounds, camera, automatic.height));
+  return { estimated: [], moving: soft, positions: positionsFor(Math.max(0, ...widths), automatic) };
 }
 
 /**

@@ -5,7 +5,7 @@ import { cubeFace } from './lampViews';
 import { momentDepth, readMoments } from './moments';
 import { filterShadow } from './readShadow';
 import type { ShadowMemory, ShadowView } from './shadowMap';
-import { softShadow } from './softShadow';
+import { planeInMap, softShadow, type MapPlace } from './softShadow';
 
 /** How one light's maps are read. */
 export interface ShadowReading {
@@ -38,7 +38,7 @@ export interface ShadedPlace {
 
 /** Share of a sun's cascade range at its far end over which shadows fade out. */
 const END_FADE = 0.1;
-const place = { u: 0, v: 0, depth: 0, w: 0 };
+const place: MapPlace = { u: 0, v: 0, depth: 0, gu: 0, gv: 0 };
 
 /** Cascade that a distance falls into; the last one also beyond its end. */
 export function cascadeAt(light: FrameLight, viewDistance: number): number {
@@ -110,11 +110,15 @@ function readMap(
   if (!inside && !many) return;
   let lit: number;
   const { shadowTexels, shadowBlocks } = memory;
-  const size = light.sampled ? 0 : light.kind === LIGHT_SUN ? light.discTan : lampSize(light);
+  const size = reading.filter === 'soft' ? extentOf(light) : 0;
   if (reading.filter === 'moment') lit = readMoments(memory, view, u, v, momentDepth(view, depth), reading.leak);
-  else if (reading.filter === 'soft' && size > 0)
-    lit = softShadow(shadowTexels, shadowBlocks, view, u, v, depth, size, reading.taps, many);
-  else {
+  else if (size > 0) {
+    // beside the lamp a place lies any number of texels away
+    place.u = Math.min(2 * n, Math.max(-n, u));
+    place.v = Math.min(2 * n, Math.max(-n, v));
+    planeInMap(view, place, at.fx, at.fy, at.fz);
+    lit = softShadow(shadowTexels, shadowBlocks, view, place, { size, least: reading.radius, clamp: many });
+  } else {
     const taps = hard ? 1 : reading.taps;
     const spacing = hard ? 1 : (2 * reading.radius) / taps;
     lit = filterShadow(shadowTexels, shadowBlocks, view, u, v, depth, taps, spacing, many);
@@ -123,8 +127,10 @@ function readMap(
   if (lit > 0 && memory.glassDepth.length > 0) readGlass(memory, view, u, v, depth, out);
 }
 
-/** Radius of the disc that a lamp of any shape stands for. */
-function lampSize(light: FrameLight): number {
+/** Radius of the disc that a light of any shape stands for, metres; of a sun the tangent of its half angle. */
+export function extentOf(light: FrameLight): number {
+  if (light.sampled) return 0;
+  if (light.kind === LIGHT_SUN) return light.discTan;
   return light.area > 0 ? Math.sqrt(light.area / Math.PI) : light.radius;
 }
 

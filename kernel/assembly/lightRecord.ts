@@ -25,6 +25,8 @@ export const SLOPE_BIAS: usize = 128;
 export const NORMAL_OFFSET: usize = 132;
 export const BLEND: usize = 136;
 export const ROUND: usize = 140;
+/** Radius that widens shadows with distance; 0 for maps that are read evenly. */
+export const SOFT_SIZE: usize = 144;
 export const VIEWS: usize = 160;
 
 /** Places in a map's record behind its matrix. */

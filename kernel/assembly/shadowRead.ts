@@ -36,6 +36,7 @@ import {
   SIDE_U,
   SIDE_V,
   SLOPE_BIAS,
+  SOFT_SIZE,
   SPOT,
   SUN,
   TAPS,
@@ -47,6 +48,7 @@ import { AHEAD, col, COLUMN, FACE, POSITION, work } from './row';
 import { f, whole } from './scenery';
 import { glassAround, throughGlass } from './shadowGlass';
 import { blocks, depths, glassDepth } from './shadowMaps';
+import { softLit } from './shadowSoft';
 import { filteredThree, NARROW_TAPS, narrowLit } from './shadowThree';
 
 /** Share of light that passes, of four places. */
@@ -239,18 +241,15 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
   v128.store(work, v, 16);
   v128.store(work, depth, 32);
   v128.store(work, litR, 48);
-  const spacing = (2 * <f64>half) / <f64>taps;
-  const dense = spacing <= 1 && taps > 1 && taps < MOST_TEXELS;
-  let left = lanes;
-  if (dense && taps <= NARROW_TAPS && side >= 4) {
-    left = filteredThree(view, side, u, v, depth, taps, <f32>spacing, reached);
-    v128.store(work, pick(reached, narrowLit, litR), 48);
-  } else if (dense) left = filteredFour(view, side, u, v, depth, taps, <f32>spacing, lanes);
-  for (let i: usize = 0; i < 4; i++) {
-    if (((left >> <i32>i) & 1) == 0) continue;
-    const at = work + (i << 2);
-    store<f32>(at, <f32>filtered(view, side, f(at), f(at + 16), f(at + 32), taps, spacing, many), 48);
-  }
+  if (load<f32>(light, SOFT_SIZE) > 0) {
+    for (let i: usize = 0; i < 4; i++) {
+      if (((lanes >> <i32>i) & 1) == 0) continue;
+      const at = work + (i << 2);
+      const face = a + FACE + (i << 2);
+      const lit = softLit(light, view, f(at), f(at + 16), f(at + 32), f(face), f(face + COLUMN), f(face + 2 * COLUMN), many);
+      store<f32>(at, <f32>lit, 48);
+    }
+  } else readEvenly(view, side, u, v, depth, taps, half, lanes, reached, many);
   // the others keep their colours
   litR = v128.load(work, 48);
   litG = pick(reached, litR, litG);
@@ -267,6 +266,35 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
   }
   if (!coloured) return;
   setLitAll(v128.load(work, 48), v128.load(work, 64), v128.load(work, 80));
+}
+
+/** One comparison or a square of them around four places in `work`, as wide everywhere. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function readEvenly(
+  view: usize,
+  side: i32,
+  u: v128,
+  v: v128,
+  depth: v128,
+  taps: i32,
+  half: f32,
+  lanes: i32,
+  reached: v128,
+  many: bool,
+): void {
+  const spacing = (2 * <f64>half) / <f64>taps;
+  const dense = spacing <= 1 && taps > 1 && taps < MOST_TEXELS;
+  let left = lanes;
+  if (dense && taps <= NARROW_TAPS && side >= 4) {
+    left = filteredThree(view, side, u, v, depth, taps, <f32>spacing, reached);
+    v128.store(work, pick(reached, narrowLit, litR), 48);
+  } else if (dense) left = filteredFour(view, side, u, v, depth, taps, <f32>spacing, lanes);
+  for (let i: usize = 0; i < 4; i++) {
+    if (((left >> <i32>i) & 1) == 0) continue;
+    const at = work + (i << 2);
+    store<f32>(at, <f32>filtered(view, side, f(at), f(at + 16), f(at + 32), taps, spacing, many), 48);
+  }
 }
 
 /** Texels across that the filter of `filteredFour` touches at most. */

@@ -313,7 +313,7 @@ function printSettings(): void {
         ? s.choices.map((c) => c.value).join(' | ')
         : s.kind === 'switch'
           ? 'true | false'
-          : `${s.min} … ${s.max} ${s.unit}`;
+          : `${s.min}${s.least ? ` (${s.least})` : ''} … ${s.max} ${s.unit}`;
     process.stdout.write(`${s.id.padEnd(26)} ${range.padEnd(28)} initially ${String(s.initial).padEnd(9)} ${s.does}\n`);
   }
 }

@@ -1,5 +1,6 @@
 /** The report of a rendered frame, as the command line writes it and the server keeps it. */
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
+import { softnessInWords } from '@daxel/core/shadows/softness';
 
 export interface FrameReport {
   size: [number, number];
@@ -14,6 +15,8 @@ export interface FrameReport {
   noise?: number;
   clampedShare?: number;
   meanSamples?: number;
+  /** How lights with extent were drawn, in words; absent where there are none, and of path tracing. */
+  softness?: string;
   threads: number;
   warnings: string[];
   outputs: string[];
@@ -31,6 +34,7 @@ export function frameReport(
       bytes: (frame.bytes as Record<string, number>)[name] ?? 0,
     };
   }
+  const softness = frame.softness && softnessInWords(frame.softness, frame.samples);
   return {
     size: [frame.width, frame.height],
     method: frame.path ? 'path' : 'raster',
@@ -38,6 +42,7 @@ export function frameReport(
     seconds: frame.seconds,
     stages,
     samples: frame.samples,
+    ...(softness && { softness }),
     threads: frame.threads,
     ...more,
   };

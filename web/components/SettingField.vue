@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** One value of one tier: typed, dragged, stepped by arrows, chosen, or given back to where it is inherited from. */
 import { computed, ref } from 'vue';
-import { checkValue, type Tier } from '@daxel/core/recipe/recipe';
-import type { NumberSetting, Setting, SettingValue } from '@daxel/core/recipe/settings';
+import { checkValue, readNumber, type Tier } from '@daxel/core/recipe/recipe';
+import { rangeLabel, type NumberSetting, type Setting, type SettingValue } from '@daxel/core/recipe/settings';
+import { valueLabel } from '@daxel/core/plan/wedge';
 import { dragged, stepped } from '../composables/stepping';
 
 const props = defineProps<{
@@ -19,11 +20,11 @@ const name = computed(() => `${props.setting.label}, ${props.tier}`);
 const number = computed(() =>
   props.setting.kind === 'number' || props.setting.kind === 'integer' ? props.setting : null,
 );
-const shown = computed(() => draft.value ?? String(props.value));
+const shown = computed(() => draft.value ?? valueLabel(props.setting.id, props.value));
 const hint = computed(() => {
   const from = { own: 'Set here', inherited: 'Inherited from the other tier', initial: 'Initial value' }[props.origin];
   return number.value
-    ? `${number.value.min} to ${number.value.max} ${number.value.unit}. ${from}. Drag, arrow keys or type.`
+    ? `${rangeLabel(number.value)} ${number.value.unit}. ${from}. Drag, arrow keys or type.`
     : `${from}.`;
 });
 
@@ -39,8 +40,7 @@ function put(value: unknown): void {
 }
 function keep(): void {
   if (draft.value === null) return;
-  const text = draft.value.trim().replace(',', '.');
-  put(text === '' ? NaN : Number(text));
+  put(readNumber(number.value!, draft.value.replace(',', '.')));
 }
 function key(event: KeyboardEvent, s: NumberSetting): void {
   if (event.key === 'Enter') return keep();
@@ -51,7 +51,7 @@ function key(event: KeyboardEvent, s: NumberSetting): void {
   }
   if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return;
   event.preventDefault();
-  put(stepped(s, Number(shown.value), event.key === 'ArrowUp' ? 1 : -1, event.shiftKey ? 10 : 1));
+  put(stepped(s, readNumber(s, shown.value), event.key === 'ArrowUp' ? 1 : -1, event.shiftKey ? 10 : 1));
 }
 
 let hand: { x: number; start: number; moved: boolean } | null = null;

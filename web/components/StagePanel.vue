@@ -2,7 +2,14 @@
 /** The settings of one stage, Draft and Final side by side. */
 import { computed, ref } from 'vue';
 import { resolveRecipe, valueOrigin, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
-import { SETTINGS, STAGES, type Setting, type SettingValue, type StageId } from '@daxel/core/recipe/settings';
+import {
+  rangeLabel,
+  SETTINGS,
+  STAGES,
+  type Setting,
+  type SettingValue,
+  type StageId,
+} from '@daxel/core/recipe/settings';
 import { formatBytes, formatMs } from '../composables/format';
 import type { Figures } from '../composables/usePreview';
 import SettingField from './SettingField.vue';
@@ -33,8 +40,11 @@ const price = computed(() => {
   const bytes = props.figures?.bytes[props.stage];
   return [seconds === undefined ? '' : formatMs(seconds), bytes ? formatBytes(bytes) : ''].filter(Boolean).join(' · ');
 });
+/** What an automatic choice came to in the picture that is shown. */
+const chosenFor = (s: Setting): string =>
+  s.id === 'shadows.lightSamples' && resolved.value[props.shown][s.id] === 0 ? (props.figures?.softness ?? '') : '';
 const unitOf = (s: Setting): string =>
-  s.kind === 'number' || s.kind === 'integer' ? `${s.unit}, ${s.min} to ${s.max}` : '';
+  s.kind === 'number' || s.kind === 'integer' ? `${s.unit}, ${rangeLabel(s)}` : '';
 </script>
 
 <template>
@@ -56,6 +66,7 @@ const unitOf = (s: Setting): string =>
             {{ s.label }} <span v-if="unitOf(s)" class="quiet narrow">{{ unitOf(s) }}</span>
           </p>
           <p class="look narrow"><span class="visually-hidden">Look for: </span>{{ s.lookFor }}</p>
+          <p v-if="chosenFor(s)" class="narrow cost measured">{{ chosenFor(s) }}</p>
           <template v-if="effects?.[s.id]">
             <p v-for="line in effects[s.id]" :key="line" class="narrow cost measured">{{ line }}</p>
           </template>

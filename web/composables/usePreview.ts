@@ -8,6 +8,7 @@ import { exposureSample, type ExposureSample } from '@daxel/core/measure/histogr
 import type { ViewMode } from '@daxel/core/raster/views';
 import { SUM_LIT, SUMS } from '@daxel/core/raster/shadeTile';
 import type { CameraView } from '@daxel/core/scene/camera';
+import { softnessInWords } from '@daxel/core/shadows/softness';
 import type { Lighting } from '@daxel/core/scene/source';
 import { Preview, type Picture } from '../render/preview';
 import { renderPool } from './useShot';
@@ -25,6 +26,8 @@ export interface Figures {
   samples: number;
   /** Positions on each light with extent, for every pixel sample. */
   lightSamples: number;
+  /** How lights with extent were drawn, in words. */
+  softness: string;
   /** Its samples were kept and only developed anew; the seconds of its stages are from when they were drawn. */
   keptSamples: boolean;
   /** Shadow maps were kept from an earlier picture; their time is from when they were drawn. */
@@ -98,7 +101,8 @@ export function usePreview(wish: Ref<Wish | null>) {
         width: frame.width,
         height: frame.height,
         samples: frame.samples,
-        lightSamples: (wish.value?.recipe['shadows.lightSamples'] as number | undefined) ?? 1,
+        lightSamples: frame.softness?.positions ?? 1,
+        softness: frame.softness ? softnessInWords(frame.softness, frame.samples) : '',
         keptShadows: frame.keptShadows,
         hash: hashFloats(views.beauty),
         notes: frame.notes,
