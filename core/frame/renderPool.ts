@@ -18,6 +18,7 @@ import type { Softness } from '../shadows/softness';
 import { computedViews, framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
 import { frameSettings } from './frameSettings';
 import { putHistory, type KeptHistory } from './keptHistory';
+import { Glow } from './glow';
 import { hasGlass } from './materialRules';
 import { detailOf, mapsKey, momentAt } from './moment';
 import { frameInstants } from './shutter';
@@ -84,6 +85,13 @@ export interface RenderTicket {
   progress(): number;
 }
 
+interface Held {
+  scene: CompiledScene;
+  region: Region;
+  glass: boolean;
+  glow: Glow;
+}
+
 interface Drawn {
   key: string;
   stages: FrameOutcome['stages'];
@@ -97,7 +105,7 @@ const MEMORY_LIMIT = 6 * 2 ** 30;
 
 export class RenderPool {
   private readonly heap: KernelHeap;
-  private readonly scenes = new Map<string, { scene: CompiledScene; region: Region; glass: boolean }>();
+  private readonly scenes = new Map<string, Held>();
   private readonly pictures = new Map<string, { width: number; height: number }>();
   private readonly frames = new Map<string, Region>();
   /** The frame of a run that each region holds the history of. */
@@ -145,7 +153,7 @@ export class RenderPool {
       bytes: new Uint8Array(region.buffer, region.base, size),
       keep: (id) => {
         const scene = unpackScene(region.buffer, region.base);
-        this.scenes.set(id, { scene, region, glass: hasGlass(scene) });
+        this.scenes.set(id, { scene, region, glass: hasGlass(scene), glow: new Glow(scene) });
         for (const port of this.ports) port.post({ type: 'scene', id, region });
         return scene;
       },
@@ -213,6 +221,7 @@ export class RenderPool {
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
     const { scene } = held;
     const { meta } = scene;
+    held.glow.scale(request.lighting?.glow ?? 1);
     const settings = frameSettings(request.recipe, request.view);
     const { width, height } = settings;
     const lighting = request.lighting ?? { lights: meta.lights, environment: meta.environment };

@@ -55,6 +55,8 @@ export const rigLight = z.strictObject({
   position,
   direction,
   rollDeg: finite.min(-360).max(360),
+  /** A sun that was split off the picture around the scene turns as the picture does. */
+  turnsWithPicture: z.boolean().optional(),
 });
 export type RigLight = z.infer<typeof rigLight>;
 
@@ -89,6 +91,8 @@ export const rig = z.strictObject({
   exposureEv: finite.min(-24).max(24),
   lights: z.array(rigLight).max(MOST_LIGHTS, `a rig holds at most ${MOST_LIGHTS} lights`),
   environment: rigEnvironment,
+  /** Scales what glowing meshes send out; 1 where it is absent, 0 switches them off. */
+  glow: finite.min(0).max(1000).optional(),
 });
 export type Rig = z.infer<typeof rig>;
 
@@ -217,7 +221,8 @@ export function rigLighting(rig: Rig, meta: Pick<SceneMeta, 'nodes' | 'lights'>)
     if (light.follows !== null && node < 0) lost.push(light.name);
     if (light.on && (light.solo || !soloed)) lights.push(placed(light, node));
   }
-  return { lights, environment: rig.environment as EnvironmentSource, lost };
+  const { glow, environment } = rig;
+  return { lights, environment: environment as EnvironmentSource, ...(glow !== undefined && { glow }), lost };
 }
 
 /** The recipe with the rig's exposure added to its own. */
@@ -290,6 +295,7 @@ export function blendRigs(a: Rig, b: Rig, t: number, name: string): Rig {
     exposureEv: a.exposureEv,
     lights,
     environment: blendEnvironments(a.environment, b.environment, t, gain),
+    glow: (a.glow ?? 1) * (1 - t) + (b.glow ?? 1) * t * gain,
   };
 }
 

@@ -36,8 +36,16 @@ export function shadowCures(recipe: ResolvedRecipe, facts: SceneFacts): Cure[] {
     const cure = cureOf(recipe, id, value);
     if (cure) cures.push(cure);
   };
+  /** More positions on each light; where they are chosen, a finer choice and so many that none is read wider. */
+  function offerSofter(): void {
+    if (!kinds.soft) return;
+    const positions = number('shadows.lightSamples');
+    if (positions === 0) offer('shadows.edgeNoise', Math.max(0.5, number('shadows.edgeNoise') / 4));
+    else offer('shadows.lightSamples', 0);
+    offer('shadows.lightSamples', Math.max(8, positions * 4));
+  }
   if (recipe['shadows.method'] === 'traced') {
-    if (kinds.soft) offer('shadows.lightSamples', number('shadows.lightSamples') * 4);
+    offerSofter();
     offer('samples.pixel', number('samples.pixel') * 2);
     return cures;
   }
@@ -49,7 +57,7 @@ export function shadowCures(recipe: ResolvedRecipe, facts: SceneFacts): Cure[] {
     offer('shadows.radius', number('shadows.radius') * 2);
     if (recipe['shadows.filter'] !== 'moment') offer('shadows.taps', number('shadows.taps') + 2);
   }
-  if (kinds.soft) offer('shadows.lightSamples', Math.max(4, number('shadows.lightSamples') * 4));
+  offerSofter();
   offer('shadows.method', 'traced');
   return cures;
 }

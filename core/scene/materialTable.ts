@@ -98,3 +98,10 @@ function foldIn(table: Float32Array, at: number, slot: number, even: readonly nu
   if (slot === SLOT_OCCLUSION) table[at + M_OCCLUSION_EVEN] = 1 + table[at + M_OCCLUSION] * (even[0] - 1);
   if (slot === SLOT_EMISSIVE) for (let c = 0; c < 3; c++) table[at + M_EMISSIVE_R + c] *= even[c];
 }
+
+/** Does anything of these materials glow? */
+export function glows(materials: Float32Array): boolean {
+  for (let m = M_EMISSIVE_R; m < materials.length; m += MATERIAL_STRIDE)
+    if (materials[m] + materials[m + 1] + materials[m + 2] > 0) return true;
+  return false;
+}

@@ -201,6 +201,8 @@ export type PlacedLight = LightSource & { node: number; place?: LightPlace };
 export interface Lighting {
   lights: PlacedLight[];
   environment: EnvironmentSource;
+  /** Scales what glowing meshes send out; 1 where it is absent. */
+  glow?: number;
 }
 
 export interface CameraSource {

@@ -138,11 +138,11 @@ export async function renderCommand(argv: string[]): Promise<void> {
 async function lightingOf(pool: RenderPool, meta: SceneMeta, args: RenderArguments): Promise<Lighting | undefined> {
   if (!args.rig && !args.environment) return undefined;
   const own = { lights: meta.lights, environment: meta.environment };
-  const { lights, environment } = args.rig ? rigLighting(args.rig, meta) : own;
-  if (!args.environment) return { lights, environment };
+  const { lights, environment, glow } = args.rig ? rigLighting(args.rig, meta) : { ...own, glow: undefined };
+  if (!args.environment) return { lights, environment, glow };
   const { packed } = await importPicture(args.environment, basename(args.environment), LARGEST_WIDTH);
   pool.setPicture('file', unpackPicture(toShared(packed)));
-  return { lights, environment: { ...SURROUNDING, picture: 'file' } };
+  return { lights, environment: { ...SURROUNDING, picture: 'file' }, glow };
 }
 /** A picture as it is: seen, lighting and mirrored at its own strength. */
 const SURROUNDING: EnvironmentSource = {

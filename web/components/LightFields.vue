@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import { sunAngles, sunDirection, type RigLight } from '@daxel/core/light/rig';
 import { blackBody, linearToSrgb, srgbToLinear } from '@daxel/core/math/color';
+import { keepsTotal } from '../composables/keepsTotal';
 import NumberField from './NumberField.vue';
 import SunDial from './SunDial.vue';
 
@@ -143,6 +144,14 @@ function setFilter(text: string): void {
           />
         </div>
       </div>
+      <label v-if="light.turnsWithPicture !== undefined" class="check">
+        <input
+          type="checkbox"
+          :checked="light.turnsWithPicture"
+          @change="emit('change', { turnsWithPicture: ($event.target as HTMLInputElement).checked })"
+        />
+        turns with the picture it was split off
+      </label>
     </template>
     <template v-else>
       <NumberField
@@ -199,6 +208,10 @@ function setFilter(text: string): void {
         unit="m"
         @update:model-value="emit('change', { height: $event })"
       />
+      <label class="check">
+        <input v-model="keepsTotal" type="checkbox" />
+        resizing keeps its total light
+      </label>
       <NumberField
         label="Roll"
         :model-value="light.rollDeg"

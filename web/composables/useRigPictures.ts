@@ -3,6 +3,7 @@ import { onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import type { StoredRig } from '@daxel/api/schemas';
 import { exposedBy, type Rig } from '@daxel/core/light/rig';
 import type { FrameRequest } from '@daxel/core/frame/renderPool';
+import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import type { Lighting } from '@daxel/core/scene/source';
 import { copyPicture, type Picture } from '../render/preview';
 import { requestKey } from './requestKey';
@@ -10,6 +11,7 @@ import { renderPool } from './useShot';
 
 const WIDTH = 208;
 const WAIT_MS = 250;
+const TRACED_SAMPLES = 8;
 
 export function useRigPictures(
   rigs: Ref<StoredRig[]>,
@@ -28,6 +30,7 @@ export function useRigPictures(
     const lighting = lightingOf(rig);
     if (!base.value || !lighting) return null;
     const recipe = exposedBy(base.value.recipe, rig);
+    const traced = isPathTraced(recipe);
     const ratio = (recipe['output.height'] as number) / (recipe['output.width'] as number);
     return {
       ...base.value,
@@ -35,16 +38,17 @@ export function useRigPictures(
         ...recipe,
         'output.width': WIDTH,
         'output.height': Math.max(16, Math.round(WIDTH * ratio)),
-        // small and at once: the reference can be asked for at large
-        'samples.method': 'raster',
-        'samples.pixel': 1,
+        // small and at once, by the method of the tier: what lights by its glow alone is dark in the other one
+        'samples.pixel': traced ? TRACED_SAMPLES : 1,
+        'samples.errorTarget': 0,
+        'samples.denoise': traced ? 'spatial' : recipe['samples.denoise'],
         'samples.shutter': 1,
         'geometry.glassLayers': 3,
         'shadows.lightSamples': Math.min(2, recipe['shadows.lightSamples'] as number),
         'shadows.resolution': Math.min(1024, recipe['shadows.resolution'] as number),
         'shadows.localResolution': Math.min(256, recipe['shadows.localResolution'] as number),
       },
-      lighting: { lights: lighting.lights, environment: lighting.environment },
+      lighting: { lights: lighting.lights, environment: lighting.environment, glow: lighting.glow },
     };
   }
   async function run(): Promise<void> {
@@ -60,7 +64,7 @@ export function useRigPictures(
         if (!next?.request) return;
         keys.set(next.rig.id, requestKey(next.request));
         const frame = await renderPool().render(next.request).promise;
-        const picture = copyPicture(frame.views, frame.width, frame.height, 1, false);
+        const picture = copyPicture(frame.views, frame.width, frame.height, frame.samples, false);
         pictures.value = new Map(pictures.value).set(next.rig.id, picture);
         failure.value = null;
       }

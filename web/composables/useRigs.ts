@@ -2,6 +2,8 @@
 import { computed, type Ref } from 'vue';
 import { MOST_RIGS, type StoredRig } from '@daxel/api/schemas';
 import { MOST_LIGHTS, newLight, type Rig, type RigLight } from '@daxel/core/light/rig';
+import { keepingTotal, turnedWith } from '@daxel/core/light/reshape';
+import { keepsTotal } from './keepsTotal';
 import { useDocument } from '../stores/document';
 import { useNotices } from '../stores/notices';
 
@@ -28,8 +30,14 @@ export function useRigs(rigs: Ref<StoredRig[]>, active: Ref<StoredRig | null>) {
   function changeLight(lightId: string, part: Partial<RigLight>): void {
     const current = active.value;
     if (!current) return;
-    const lights = current.lights.map((l) => (l.id === lightId ? { ...l, ...part } : l));
+    const lights = current.lights.map((l) =>
+      l.id === lightId ? { ...l, ...(keepsTotal.value ? keepingTotal(l, part) : part) } : l,
+    );
     change({ lights }, `light ${lightId} ${Object.keys(part).join()}`);
+  }
+  /** Other surroundings; a sun that was split off their picture turns with it. */
+  function surround(environment: Rig['environment'], key: string): void {
+    if (active.value) change(turnedWith(active.value, environment), `surroundings ${key}`);
   }
   function addLight(kind: RigLight['kind'], place: Partial<RigLight>): string | null {
     const current = active.value;
@@ -93,6 +101,7 @@ export function useRigs(rigs: Ref<StoredRig[]>, active: Ref<StoredRig | null>) {
   return {
     change,
     changeLight,
+    surround,
     addLight,
     copyLight,
     removeLight,

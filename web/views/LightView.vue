@@ -3,6 +3,7 @@
 import { computed, ref, toRef, watch } from 'vue';
 import BlendBar from '../components/BlendBar.vue';
 import ExposureHelper from '../components/ExposureHelper.vue';
+import GlowField from '../components/GlowField.vue';
 import HandleLayer from '../components/HandleLayer.vue';
 import LightFields from '../components/LightFields.vue';
 import LightList from '../components/LightList.vue';
@@ -21,6 +22,8 @@ import { useRigs } from '../composables/useRigs';
 import { useStage } from '../composables/useStage';
 import { useEnvironmentFiles } from '../composables/useEnvironmentDrop';
 import { saveText } from '../composables/saveText';
+import { turned } from '@daxel/core/light/reshape';
+import { glows } from '@daxel/core/scene/materialTable';
 import { blendRigs, writeRig, type RigLight } from '@daxel/core/light/rig';
 import { useDocument } from '../stores/document';
 import { useNotices } from '../stores/notices';
@@ -101,6 +104,7 @@ function remove(id: string): void {
   edits.removeLight(id);
   if (chosen.value === id) chosen.value = (lights.value[at] ?? lights.value[at - 1])?.id ?? null;
 }
+const hasGlow = computed(() => scene.value !== null && glows(scene.value.materials));
 function keepBlend(): void {
   const [a, b] = [active.value, blend.partner.value];
   if (!a || !b) return;
@@ -115,13 +119,12 @@ function splitSun(): void {
   const rig = active.value;
   const sun = environments.known[rig?.environment.picture ?? '']?.sun;
   if (!rig || !sun) return;
-  const angle = (rig.environment.rotationDeg * Math.PI) / 180;
-  const [x, y, z] = sun.towards;
-  const turned = [x * Math.cos(angle) + z * Math.sin(angle), y, z * Math.cos(angle) - x * Math.sin(angle)];
+  const towards = turned(sun.towards, (rig.environment.rotationDeg * Math.PI) / 180);
   const top = Math.max(...sun.illuminance);
   const id = edits.addLight('sun', {
     name: 'sun of the picture',
-    direction: turned.map((c) => -c) as RigLight['direction'],
+    direction: towards.map((c) => -c) as RigLight['direction'],
+    turnsWithPicture: true,
     color: sun.illuminance.map((c) => c / top) as RigLight['color'],
     intensity: top * rig.environment.strength,
     angularDiameterDeg: sun.angularDiameterDeg,
@@ -228,13 +231,19 @@ const { holding } = useLightKeys({ camera, document, view, zebra, chosen, lights
               @copy="copy"
               @remove="remove"
             />
+            <GlowField
+              v-if="hasGlow"
+              :glow="active.glow ?? 1"
+              :traced="screen.traced.value"
+              @change="edits.change({ glow: $event }, 'glow')"
+            />
             <LightFields v-if="light" :key="light.id" :light="light" @change="edits.changeLight(light.id, $event)" />
           </template>
           <SurroundFields
             v-else-if="part === 'surroundings'"
             :environment="active.environment"
             :has-own-picture="scene?.meta.environmentPicture != null"
-            @change="(environment, key) => edits.change({ environment }, `surroundings ${key}`)"
+            @change="(environment, key) => edits.surround(environment, key)"
             @split-sun="splitSun"
           />
           <template v-else>
