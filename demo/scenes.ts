@@ -122,7 +122,7 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'cube that floats', x: 0.44, y: 0.58, width: 0.18, height: 0.22 },
       { name: 'leaning fence', x: 0.06, y: 0.44, width: 0.18, height: 0.22 },
     ],
-    hint: 'Raise Light samples from 1: the cube’s shadow softens with its height, as a square light of half a metre makes it.',
+    hint: 'Make the square light wider on Light: its shadows soften at once. Light samples 1 draws them hard, for comparison.',
   },
   {
     project: CHARTS,

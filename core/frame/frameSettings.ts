@@ -110,6 +110,7 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
       resolution: number('shadows.resolution'),
       localResolution: number('shadows.localResolution'),
       distance: number('shadows.distance'),
+      start: number('shadows.start'),
       cascades: number('shadows.cascades'),
       split: number('shadows.split') / 100,
       blend: number('shadows.cascadeBlend') / 100,

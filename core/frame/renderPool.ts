@@ -62,6 +62,8 @@ export interface RenderedFrame extends FrameOutcome {
   keptSamples: boolean;
   /** What the artist should know of this frame, a sentence each. */
   notes: string[];
+  /** Metres from the camera where sun shadows end, if something is seen beyond. */
+  sunEnds: number | null;
   /** How the softness of lights was drawn; null where paths are traced. */
   softness: Softness | null;
   /** Of a path-traced frame: its remaining noise and what was cut. */
@@ -356,7 +358,8 @@ export class RenderPool {
     const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
     bytes.geometry = (bytes.geometry ?? 0) + held.region.bytes;
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
-    const notes = path ? pathNotes(path) : beyondShadows(maps.sunEnd, views.depth);
+    const beyond = path ? 0 : shareBeyond(maps.sunEnd, views.depth);
+    const notes = path ? pathNotes(path) : beyondNotes(maps.sunEnd, beyond);
     if (settings.history && !history)
       notes.push('A single frame: temporal accumulation is seen in runs and finished frames only.');
     if (levels) notes.push(...detailNotes(scene, levels));
@@ -371,6 +374,7 @@ export class RenderPool {
       keptShadows: reused ? reused.keptShadows : keptShadows,
       keptSamples: reused !== null,
       notes,
+      sunEnds: beyond >= WORTH_SAYING ? maps.sunEnd : null,
       softness: settings.path ? null : softnessOfPlan(maps),
       path,
       views,
@@ -455,14 +459,21 @@ function softnessOfPlan({ soft, estimated, rays, positions, lights }: ShadowPlan
 /** Every so many pixels are looked at: a share in percent needs no more. A prime, so that no column is left out. */
 const BEYOND_STEP = 7;
 
-/** Says when what the picture shows lies beyond the reach of a sun's maps. */
-function beyondShadows(end: number, depth: Float32Array): string[] {
-  if (end === Infinity) return [];
+/** Share of the picture that is said. */
+const WORTH_SAYING = 0.005;
+
+/** Share of what a picture shows that lies beyond the reach of a sun's maps. */
+function shareBeyond(end: number, depth: Float32Array): number {
+  if (end === Infinity) return 0;
   let [beyond, looked] = [0, 0];
   for (let i = 0; i < depth.length; i += BEYOND_STEP) {
     looked++;
     if (depth[i] > end) beyond++;
   }
-  const share = Math.round((100 * beyond) / looked);
-  return share < 1 ? [] : [`Sun shadows end ${end} m from the camera: ${share} % of the picture lies beyond.`];
+  return beyond / looked;
+}
+
+function beyondNotes(end: number, share: number): string[] {
+  if (share < WORTH_SAYING) return [];
+  return [`Sun shadows end ${end} m from the camera: ${Math.round(100 * share)} % of the picture lies beyond.`];
 }

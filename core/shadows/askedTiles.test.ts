@@ -42,7 +42,7 @@ function planOf(
   addNode(source, { light: 0, translation, rotation });
   const scene = compileScene(source);
   const plan = planShadows(scene.meta.lights, scene.meta.bounds, poseNodes(scene, 0), camera, WIDTH / HEIGHT, {
-    ...{ traced: false, lightSamples: 1, resolution: 640, localResolution: 384, distance: 20, cascades },
+    ...{ traced: false, lightSamples: 1, resolution: 640, localResolution: 384, distance: 20, start: 0, cascades },
     ...{ split: 0.7, blend: 0.1, depthCodes: 0, mayEstimate: true },
     automatic: { edgeNoise: 0.04, samples: 1, height: HEIGHT },
   });

@@ -13,6 +13,7 @@ const options: ShadowOptions = {
   resolution: 1024,
   localResolution: 256,
   distance: 10,
+  start: 0,
   cascades: 1,
   split: 0.7,
   blend: 0.1,

@@ -24,6 +24,8 @@ export interface ShadowOptions {
   localResolution: number;
   /** Metres from the camera to which a sun casts shadows. */
   distance: number;
+  /** Metres from the camera from where on cascades share the way. */
+  start: number;
   cascades: number;
   /** 0 uniform … 1 logarithmic. */
   split: number;

@@ -41,7 +41,7 @@ export function sunViews(
     centre: [0, 1, 2].map((c) => (min[c] + max[c]) / 2),
     radius: length([0, 1, 2].map((c) => (max[c] - min[c]) / 2)) * 1.001,
   };
-  const near = Math.max(camera.lens.near, options.distance / 400);
+  const near = Math.min(options.distance / 2, Math.max(camera.lens.near, options.distance / 400, options.start));
   const ends = cascadeEnds(near, options.distance, options.cascades, options.split);
   const views: ShadowView[] = [];
   for (let i = 0; i < ends.length; i++) {

@@ -2,8 +2,9 @@
 import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { hashFloats } from '@daxel/core/math/hash';
-import { recipeHash, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
+import { recipeHash, type ResolvedRecipe, type TierValues } from '@daxel/core/recipe/recipe';
 import type { StageId } from '@daxel/core/recipe/settings';
+import { fitSunShadows } from '@daxel/core/plan/fitSunShadows';
 import { exposureSample, type ExposureSample } from '@daxel/core/measure/histogram';
 import type { ViewMode } from '@daxel/core/raster/views';
 import { SUM_LIT, SUMS } from '@daxel/core/raster/shadeTile';
@@ -26,6 +27,8 @@ export interface Figures {
   samples: number;
   /** Positions on each light with extent, for every pixel sample. */
   lightSamples: number;
+  /** What would let sun shadows reach as far as is seen, where they do not. */
+  sunFit: TierValues | null;
   /** How lights with extent were drawn, in words. */
   softness: string;
   /** Its samples were kept and only developed anew; the seconds of its stages are from when they were drawn. */
@@ -102,6 +105,7 @@ export function usePreview(wish: Ref<Wish | null>) {
         height: frame.height,
         samples: frame.samples,
         lightSamples: frame.softness?.positions ?? 1,
+        sunFit: frame.sunEnds !== null && wish.value ? fitSunShadows(views.depth, wish.value.recipe) : null,
         softness: frame.softness ? softnessInWords(frame.softness, frame.samples) : '',
         keptShadows: frame.keptShadows,
         hash: hashFloats(views.beauty),

@@ -156,6 +156,7 @@ function unfinished({ recipe }: FrameRequest): RenderedFrame {
     keptShadows: false,
     keptSamples: false,
     notes: [],
+    sunEnds: null,
     softness: null,
     path: null,
     views: {} as FrameViews,

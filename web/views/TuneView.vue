@@ -95,6 +95,13 @@ function removePatch(id: string): void {
 function useValues(values: TierValues): void {
   for (const [id, value] of Object.entries(values)) document.setValue(tier.value, id, value);
 }
+/** One step of undo, for both tiers: where the scene lies does not depend on quality. */
+function fitSun(values: TierValues): void {
+  const recipe = document.recipe;
+  if (!recipe) return;
+  const fitted = { ...recipe, draft: { ...recipe.draft, ...values }, final: { ...recipe.final, ...values } };
+  document.change({ recipe: fitted }, 'sun fit');
+}
 function expose(ev: number): void {
   const now = screen.resolved.value?.['lens.exposure'] as number;
   // both tiers: what is judged at Draft is what Final shows
@@ -244,6 +251,7 @@ async function renderStill(): Promise<void> {
         <span class="notes flag narrow" :title="figures?.notes.join(' ')">
           <span v-for="note in figures?.notes" :key="note" role="status">{{ `${note} ` }}</span>
         </span>
+        <v-btn v-if="figures?.sunFit" @click="fitSun(figures.sunFit)">Fit to what is seen</v-btn>
         <span class="quiet">{{
           document.saving === 'saved' ? 'Saved' : document.saving === 'waiting' ? 'Saving…' : 'Not saved yet'
         }}</span>
