@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** What is compared, which of it is the reference, and what can be added. */
 import { computed, ref } from 'vue';
-import type { Still } from '@daxel/api/schemas';
+import type { Still, StoredRig } from '@daxel/api/schemas';
 import { formatDate, formatMs } from '../composables/format';
-import { METHODS, MOST_CANDIDATES, type Candidate } from '../composables/useCandidates';
+import { liveKey, METHODS, MOST_CANDIDATES, type Candidate, type Method } from '../composables/useCandidates';
 
 const props = defineProps<{
   list: readonly Candidate[];
@@ -11,6 +11,9 @@ const props = defineProps<{
   reference: string | null;
   shown: readonly string[];
   stills: readonly Still[];
+  /** Other rigs of the shot, and the method that they are drawn by. */
+  rigs: readonly StoredRig[];
+  method: Method;
 }>();
 const emit = defineEmits<{
   add: [key: string];
@@ -31,6 +34,7 @@ const lives = (['draft', 'final'] as const).flatMap((tier) =>
 const done = computed(() => props.stills.filter((s) => s.state === 'done').slice(0, 12));
 const open = ref(false);
 const full = computed(() => props.list.length >= MOST_CANDIDATES);
+const rigKey = (r: StoredRig): string => liveKey({ tier: 'draft', method: props.method, rigId: r.id });
 const has = (key: string): boolean => props.list.some((c) => c.key === key);
 function choose(event: Event): void {
   const input = event.target as HTMLInputElement;
@@ -90,6 +94,18 @@ function choose(event: Event): void {
         <button v-for="l in lives" :key="l.key" role="menuitem" :disabled="has(l.key)" @click="emit('add', l.key)">
           {{ l.label }}
         </button>
+        <template v-if="rigs.length > 0">
+          <p class="quiet narrow">Other rigs, Draft</p>
+          <button
+            v-for="r in rigs"
+            :key="r.id"
+            role="menuitem"
+            :disabled="has(rigKey(r))"
+            @click="emit('add', rigKey(r))"
+          >
+            {{ r.name }}
+          </button>
+        </template>
         <p class="quiet narrow">Stills of this shot</p>
         <button
           v-for="s in done"

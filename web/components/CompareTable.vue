@@ -2,13 +2,14 @@
 /** Figures of every candidate against the reference, for the whole picture and per patch. */
 import { computed } from 'vue';
 import type { ErrorFigures } from '@daxel/core/measure/imageError';
+import type { PlaceFigures } from '../render/measureWorker';
 
 export interface FigureRow {
   patch: string;
   patchName: string;
   letter: string;
   name: string;
-  figures: ErrorFigures | null;
+  figures: PlaceFigures | null;
   message: string | null;
 }
 const props = defineProps<{ rows: readonly FigureRow[]; reference: string; chosen: string }>();
@@ -30,6 +31,8 @@ const best = computed(() => {
     if (r.figures) least.set(r.patch, Math.min(least.get(r.patch) ?? Infinity, r.figures.flip));
   return least;
 });
+/** Of the chosen place, a sentence a picture. */
+const sentences = computed(() => props.rows.filter((r) => r.patch === props.chosen && r.figures?.says));
 const several = computed(() => new Set(props.rows.map((r) => r.letter)).size > 1);
 function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
   const v = f[id];
@@ -41,6 +44,9 @@ function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
 
 <template>
   <section class="table" aria-label="Figures against the reference">
+    <p v-for="r in sentences" :key="r.letter" class="says" role="status">
+      <strong>{{ r.letter }}</strong> {{ r.patchName }}: {{ r.figures?.says }}
+    </p>
     <table>
       <thead class="narrow">
         <tr>
@@ -115,6 +121,9 @@ thead th {
 }
 thead th:nth-child(-n + 2) {
   text-align: left;
+}
+.says {
+  padding: 4px 10px 0;
 }
 td {
   padding: 2px 10px;

@@ -38,8 +38,7 @@ export function useBlend(
     if (!base.value || !lighting) return null;
     // bloom and vignette belong to the finished picture and are left out of the mix
     const recipe: ResolvedRecipe = { ...exposedBy(base.value.recipe, rig), 'lens.bloom': 0, 'lens.vignette': 0 };
-    const { lights, environment } = lighting;
-    return { ...base.value, recipe, lighting: { lights, environment } };
+    return { ...base.value, recipe, lighting };
   }
   async function draw(rig: StoredRig, quick: boolean): Promise<Side | null> {
     const request = requestOf(rig);

@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { effectScope, nextTick, reactive, ref, type EffectScope } from 'vue';
 import type { Still } from '@daxel/api/schemas';
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
-import { MOST_CANDIDATES, useCandidates, type Method } from './useCandidates';
+import { liveKey, MOST_CANDIDATES, useCandidates, type Live } from './useCandidates';
 import type { Wish } from './usePreview';
 
 const route = reactive<{ query: Record<string, string | undefined> }>({ query: {} });
@@ -32,7 +32,7 @@ vi.mock('./useShot', () => ({
       const width = wish.recipe['output.width'] as number;
       const height = wish.recipe['output.height'] as number;
       const none = new Float32Array();
-      const views = { beauty: new Float32Array(width * height * 3), paths: none, depth: none };
+      const views = { beauty: new Float32Array(width * height * 3), paths: none, depth: none, sums: none };
       const frame = { finished: true, width, height, seconds: 2, path: null, views };
       const promise = held === null ? Promise.resolve(frame) : new Promise((done) => (held = () => done(frame)));
       return { promise, progress: () => 0.5, cancel: () => cancelled++ };
@@ -49,21 +49,24 @@ const still = (id: string, more: Partial<Still> = {}): Still =>
     recipe: { name: 'Dailies', draft: {}, final: {} },
     ...more,
   }) as Still;
-const wishOf = (_tier: string, method: Method, size: { width: number; height: number } | null): Wish =>
-  ({
+const asked: Live[] = [];
+const wishOf = (live: Live, size: { width: number; height: number } | null): Wish => {
+  asked.push(live);
+  return {
     recipe: {
       ...resolveRecipe({ name: 'r', draft: {}, final: {} }, 'draft'),
-      'samples.method': method,
+      'samples.method': live.method,
       'output.width': size?.width ?? 32,
       'output.height': size?.height ?? 24,
     },
-  }) as Wish;
+  } as Wish;
+};
 
 let scope: EffectScope;
 const stills = ref<Still[]>([]);
 const ready = ref(true);
 function open(): ReturnType<typeof useCandidates> {
-  return scope.run(() => useCandidates(stills, wishOf, ready))!;
+  return scope.run(() => useCandidates(stills, wishOf, ready, (id) => (id === 'rig-2' ? 'Evening' : undefined)))!;
 }
 const settled = async (c: ReturnType<typeof useCandidates>): Promise<void> => {
   await nextTick();
@@ -99,6 +102,19 @@ describe('candidates', () => {
     ]);
     expect(c.reference.value).toBe('still:a');
     for (const wish of rendered) expect(wish.recipe['output.width']).toBe(64);
+  });
+
+  it('may be another rig of the shot', async () => {
+    asked.length = 0;
+    const key = liveKey({ tier: 'draft', method: 'path', rigId: 'rig-2' });
+    route.query = { with: `${key},live:draft:path:gone` };
+    const c = open();
+    await settled(c);
+    expect(c.list.value.map((x) => x.name)).toEqual([
+      'Evening, Draft, path traced',
+      'a rig that was deleted, Draft, path traced',
+    ]);
+    expect(asked[0]).toEqual({ tier: 'draft', method: 'path', rigId: 'rig-2' });
   });
 
   it('wait until scene and light are there', async () => {

@@ -6,6 +6,8 @@ import type { ToneCurve } from '@daxel/core/film/tone';
 import { knowsPaths } from '@daxel/core/frame/layers';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import { exp2 } from '@daxel/core/math/exact';
+import { lightLayers } from '@daxel/core/measure/stability/frameLayers';
+import { SUMS } from '@daxel/core/raster/shadeTile';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import type { Tier } from '@daxel/core/recipe/recipe';
 import { standardError } from '@daxel/core/trace/pathSums';
@@ -18,6 +20,16 @@ import { renderPool } from './useShot';
 export const MOST_CANDIDATES = 6;
 export const METHODS = { raster: 'rasterised', path: 'path traced' } as const;
 export type Method = keyof typeof METHODS;
+
+/** A picture that is rendered for the comparison. */
+export interface Live {
+  tier: Tier;
+  method: Method;
+  /** Another rig than the one that is shown. */
+  rigId?: string;
+}
+/** As the address names it. */
+export const liveKey = ({ tier, method, rigId }: Live): string => `live:${tier}:${method}${rigId ? `:${rigId}` : ''}`;
 
 export interface Candidate {
   /** As in the address: still:ID, live:draft:path, file:NAME. */
@@ -35,8 +47,9 @@ export interface Candidate {
 /** @param wishOf what to render for a tier and method, at a size or the tier's own; null until scene and light are there */
 export function useCandidates(
   stills: Ref<readonly Still[]>,
-  wishOf: (tier: Tier, method: Method, size: { width: number; height: number } | null) => Wish | null,
+  wishOf: (live: Live, size: { width: number; height: number } | null) => Wish | null,
   ready: Ref<boolean>,
+  rigName: (id: string) => string | undefined = () => undefined,
 ) {
   const route = useRoute();
   const router = useRouter();
@@ -158,11 +171,12 @@ export function useCandidates(
     show(key, await measurer.putBytes(key, new Uint8Array(await file.arrayBuffer()), file.name));
   }
   async function loadLive(key: string): Promise<void> {
-    const [, tier, method] = key.split(':') as ['live', Tier, Method];
+    const [, tier, method, rigId] = key.split(':') as ['live', Tier, Method, string | undefined];
     const c = of(key)!;
-    c.name = `${tier === 'final' ? 'Final' : 'Draft'}, ${METHODS[method] ?? method}`;
+    const rig = rigId ? `${rigName(rigId) ?? 'a rig that was deleted'}, ` : '';
+    c.name = `${rig}${tier === 'final' ? 'Final' : 'Draft'}, ${METHODS[method] ?? method}`;
     await settledSizes();
-    const wish = wishOf(tier, method, sizeOfOthers());
+    const wish = wishOf({ tier, method, rigId }, sizeOfOthers());
     if (!wish || !(method in METHODS)) throw new Error('There is no such render.');
     const ticket = renderPool().render({ ...wish, view: 'picture' });
     tickets.set(key, ticket);
@@ -201,13 +215,15 @@ export function useCandidates(
 /** Copies, since a frame's memory is used again. */
 function imageOf(frame: RenderedFrame, wish: Wish, name: string): MeasuredImage {
   const { width, height, views } = frame;
-  const scale = exp2(wish.recipe['lens.exposure'] as number);
+  const ev = wish.recipe['lens.exposure'] as number;
+  const scale = exp2(ev);
   return {
     name,
     width,
     height,
     rgb: new Float32Array(views.beauty.subarray(0, width * height * 3)),
     tone: wish.recipe['lens.tone'] as ToneCurve,
+    light: views.sums.length === width * height * SUMS ? lightLayers(views.sums, frame.samples, ev) : undefined,
     error: knowsPaths(views)
       ? Float32Array.from({ length: width * height }, (_, i) => standardError(views.paths, i) * scale)
       : undefined,

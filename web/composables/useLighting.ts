@@ -37,7 +37,10 @@ export function useLighting(
   const active = computed(() => rigs.value.find((r) => r.id === shot.value?.rigId) ?? rigs.value[0] ?? null);
 
   /** What a rig gives the renderer: plain objects, since workers take no proxies; null until its picture is there. */
-  function lightingOf(rig: Rig): (Lighting & { lost: string[] }) | null {
+  function lightingOf(rig: Rig): Lighting | null {
+    return lit(rig)?.lighting ?? null;
+  }
+  function lit(rig: Rig): { lighting: Lighting; lost: string[] } | null {
     if (!scene.value) return null;
     const plain = JSON.parse(JSON.stringify(toRaw(rig))) as Rig;
     const { kind, picture } = plain.environment;
@@ -45,8 +48,12 @@ export function useLighting(
       void loadPicture(picture, onError);
       return null;
     }
-    return rigLighting(plain, scene.value.meta);
+    const { lost, ...lighting } = rigLighting(plain, scene.value.meta);
+    return { lighting, lost };
   }
-  const lighting = computed(() => (active.value ? lightingOf(active.value) : null));
-  return { rigs, active, lighting, lightingOf };
+  const shown = computed(() => (active.value ? lit(active.value) : null));
+  const lighting = computed(() => shown.value?.lighting ?? null);
+  /** Names of lights that lost the node that carried them. */
+  const lost = computed(() => shown.value?.lost ?? []);
+  return { rigs, active, lighting, lost, lightingOf };
 }

@@ -48,7 +48,7 @@ export function useRigPictures(
         'shadows.resolution': Math.min(1024, recipe['shadows.resolution'] as number),
         'shadows.localResolution': Math.min(256, recipe['shadows.localResolution'] as number),
       },
-      lighting: { lights: lighting.lights, environment: lighting.environment, glow: lighting.glow },
+      lighting,
     };
   }
   async function run(): Promise<void> {

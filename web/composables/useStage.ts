@@ -54,10 +54,9 @@ export function useStage(shotId: Ref<string>, { draws = true } = {}) {
   });
   const lit = computed<Wish | null>(() => {
     if (!shown.value || !light.lighting.value || !light.active.value) return null;
-    const { lights, environment } = light.lighting.value;
     const recipe = exposedBy(shown.value.recipe, light.active.value);
     const sketched = sketch.value ? { sceneId: sketch.value, sketchOf: sceneId.value } : {};
-    return { ...shown.value, ...sketched, recipe, lighting: { lights, environment }, view: view.value };
+    return { ...shown.value, ...sketched, recipe, lighting: light.lighting.value, view: view.value };
   });
   const preview = usePreview(draws ? lit : ref(null));
   // the rest of a scene is so much that the page would not come to painting while it arrives

@@ -9,9 +9,12 @@ import {
   type MeasuredImage,
   type PairMaps,
 } from '@daxel/core/measure/imageError';
+import { differenceInWords, placeLight } from '@daxel/core/measure/lightDifference';
 import type { Rect } from '@daxel/core/measure/rect';
 import { displayCodes, readPictureFile } from './pictureFile';
 
+/** Figures of a place, and what they come to in words. */
+export type PlaceFigures = ErrorFigures & { says: string };
 /** How a difference is shown. */
 export interface DifferenceView {
   kind: 'signed' | 'absolute' | 'flip';
@@ -33,7 +36,7 @@ export interface Shown {
   knowsNoise: boolean;
 }
 export type FromMeasure =
-  Shown | ErrorFigures[] | Record<string, number[]> | Uint8ClampedArray<ArrayBuffer> | Float32Array | null;
+  Shown | PlaceFigures[] | Record<string, number[]> | Uint8ClampedArray<ArrayBuffer> | Float32Array | null;
 
 const images = new Map<string, MeasuredImage>();
 const pairs = new Map<string, PairMaps>();
@@ -52,12 +55,16 @@ function answer(key: string, request: ToMeasure): FromMeasure {
     case 'image':
       return keep(key, request.image);
     case 'bytes': {
-      const image = readPictureFile(request.bytes, request.name);
+      const image = readPictureFile(request.bytes, request.name, true);
       return keep(key, request.tone && image.tone !== 'none' ? { ...image, tone: request.tone } : image);
     }
     case 'figures': {
       const [image, reference, maps] = pair(request.key, request.reference);
-      return request.rects.map((rect) => errorFigures(image, reference, maps, rect));
+      return request.rects.map((rect) => {
+        const figures = errorFigures(image, reference, maps, rect);
+        const says = differenceInWords(placeLight(image, rect), placeLight(reference, rect), figures);
+        return { ...figures, says };
+      });
     }
     case 'difference':
       return difference(...pair(request.key, request.reference), request.view);

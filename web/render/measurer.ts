@@ -1,8 +1,8 @@
 /** Questions to the measuring thread, one answer each. */
-import type { ErrorFigures, MeasuredImage } from '@daxel/core/measure/imageError';
+import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import type { Rect } from '@daxel/core/measure/rect';
 import type { ToneCurve } from '@daxel/core/film/tone';
-import type { DifferenceView, FromMeasure, Shown, ToMeasure } from './measureWorker';
+import type { DifferenceView, FromMeasure, PlaceFigures, Shown, ToMeasure } from './measureWorker';
 
 export class Measurer {
   private readonly worker = new Worker(new URL('./measureWorker.ts', import.meta.url), { type: 'module' });
@@ -23,8 +23,8 @@ export class Measurer {
     this.ask(key, { type: 'image', image }, [image.rgb.buffer]) as Promise<Shown>;
   putBytes = (key: string, bytes: Uint8Array, name: string, tone?: ToneCurve): Promise<Shown> =>
     this.ask(key, { type: 'bytes', bytes, name, tone }, [bytes.buffer]) as Promise<Shown>;
-  figures = (key: string, reference: string, rects: Rect[]): Promise<ErrorFigures[]> =>
-    this.ask(key, { type: 'figures', key, reference, rects }) as Promise<ErrorFigures[]>;
+  figures = (key: string, reference: string, rects: Rect[]): Promise<PlaceFigures[]> =>
+    this.ask(key, { type: 'figures', key, reference, rects }) as Promise<PlaceFigures[]>;
   difference = (key: string, reference: string, view: DifferenceView): Promise<Uint8ClampedArray<ArrayBuffer>> =>
     this.ask(key, { type: 'difference', key, reference, view }) as Promise<Uint8ClampedArray<ArrayBuffer>>;
   pixel = (x: number, y: number): Promise<Record<string, number[]>> =>

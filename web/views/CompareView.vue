@@ -9,15 +9,15 @@ import LevelMatch from '../components/LevelMatch.vue';
 import { useCommands } from '../commands/commands';
 import { contactSheet } from '../composables/contactSheet';
 import { saveBlob, saveText } from '../composables/saveText';
-import { useCandidates, type Method } from '../composables/useCandidates';
+import { useCandidates, type Live, type Method } from '../composables/useCandidates';
 import { useMatchLevels } from '../composables/useMatchLevels';
 import { useRigs } from '../composables/useRigs';
 import { useStage } from '../composables/useStage';
 import { exposedBy } from '@daxel/core/light/rig';
-import type { ErrorFigures } from '@daxel/core/measure/imageError';
+import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
 import type { Wish } from '../composables/usePreview';
-import type { DifferenceView } from '../render/measureWorker';
+import type { DifferenceView, PlaceFigures } from '../render/measureWorker';
 import type { Picture } from '../render/preview';
 import { useNotices } from '../stores/notices';
 import { useStills } from '../stores/stills';
@@ -32,15 +32,16 @@ const { shot, missing, scene } = stage;
 const { rigs, active, lighting } = stage.light;
 const edits = useRigs(rigs, active);
 
-function wishOf(tier: Tier, method: Method, size: { width: number; height: number } | null): Wish | null {
+function wishOf({ tier, method, rigId }: Live, size: { width: number; height: number } | null): Wish | null {
   const base = stage.base.value;
-  const light = lighting.value;
-  if (!base || !light || !shot.value || !active.value) return null;
+  const rig = rigId ? rigs.value.find((r) => r.id === rigId) : active.value;
+  const light = rig && stage.light.lightingOf(rig);
+  if (!base || !light || !shot.value) return null;
   // one size for all: that of a still or file, or else the draft's
   const draft = resolveRecipe(shot.value.recipe, 'draft');
   const { width, height } = size ?? { width: draft['output.width'], height: draft['output.height'] };
   const recipe = {
-    ...exposedBy(resolveRecipe(shot.value.recipe, tier), active.value),
+    ...exposedBy(resolveRecipe(shot.value.recipe, tier), rig),
     'samples.method': method,
     'output.width': width,
     'output.height': height,
@@ -48,12 +49,16 @@ function wishOf(tier: Tier, method: Method, size: { width: number; height: numbe
     'lens.bloom': 0,
     'lens.vignette': 0,
   };
-  return { ...base, recipe, lighting: { lights: light.lights, environment: light.environment }, view: 'picture' };
+  return { ...base, recipe, lighting: light, view: 'picture' };
 }
 const mine = computed(() => stills.list.filter((s) => s.shotId === props.shotId));
 const ready = computed(() => stills.loaded && stage.base.value !== null && lighting.value !== null);
-const held = useCandidates(mine, wishOf, ready);
+const held = useCandidates(mine, wishOf, ready, (id) => rigs.value.find((r) => r.id === id)?.name);
 const { list, reference, measurer } = held;
+
+/** As the recipe has it. */
+const methodOf = (tier: Tier): Method =>
+  shot.value && isPathTraced(resolveRecipe(shot.value.recipe, tier)) ? 'path' : 'raster';
 
 // the first time: the draft against the newest still
 watch(
@@ -61,7 +66,7 @@ watch(
   (now) => {
     if (!now || route.query.with !== undefined) return;
     const newest = mine.value.find((s) => s.state === 'done');
-    const keys = ['live:draft:raster', newest ? `still:${newest.id}` : 'live:final:raster'];
+    const keys = [`live:draft:${methodOf('draft')}`, newest ? `still:${newest.id}` : `live:final:${methodOf('final')}`];
     void router.replace({ query: { ...route.query, with: keys.join(','), ref: keys[1] } });
   },
   { immediate: true },
@@ -134,12 +139,12 @@ watch(
 const patches = computed(() => shot.value?.patches ?? []);
 const places = computed(() => [{ id: '', name: 'whole picture', x: 0, y: 0, width: 1, height: 1 }, ...patches.value]);
 const chosenPatch = ref('');
-const figures = shallowRef<Record<string, ErrorFigures[] | string>>({});
+const figures = shallowRef<Record<string, PlaceFigures[] | string>>({});
 watch(
   [finished, reference, places],
   async () => {
     const against = finished.value.find((h) => h.key === reference.value);
-    const next: Record<string, ErrorFigures[] | string> = {};
+    const next: Record<string, PlaceFigures[] | string> = {};
     figures.value = next;
     if (!against) return;
     const { width, height } = against.picture;
@@ -196,7 +201,7 @@ const number = (v: number): string => (Math.abs(v) >= 100 ? v.toFixed(0) : Numbe
 const match = useMatchLevels();
 function searchLevels(): void {
   const key = reference.value;
-  const wish = wishOf('draft', 'raster', null);
+  const wish = wishOf({ tier: 'draft', method: 'raster' }, null);
   const size = finished.value.find((h) => h.key === key)?.picture;
   if (!key || !wish || !active.value || !size) return;
   void match.search(wish, active.value, size, (w, h) => measurer.small(key, w, h));
@@ -246,14 +251,24 @@ async function saveSheet(): Promise<void> {
   }
 }
 function saveTable(): void {
-  const head = 'where,candidate,name,flip,ssim,psnr_db,rmse,relative_mse,mean_stops,noise_floor';
+  const head = 'where,candidate,name,flip,ssim,psnr_db,rmse,relative_mse,mean_stops,noise_floor,in_words';
   const quote = (s: string): string => `"${s.replaceAll('"', '""')}"`;
   const lines = rows.value.flatMap(({ patchName, letter, name, figures: f }) =>
     f
       ? [
-          [quote(patchName), letter, quote(name), f.flip, f.ssim, f.psnr, f.rmse, f.relMse, f.meanStops, f.floor].join(
-            ',',
-          ),
+          [
+            quote(patchName),
+            letter,
+            quote(name),
+            f.flip,
+            f.ssim,
+            f.psnr,
+            f.rmse,
+            f.relMse,
+            f.meanStops,
+            f.floor,
+            quote(f.says),
+          ].join(','),
         ]
       : [],
   );
@@ -298,6 +313,8 @@ onUnmounted(() => window.removeEventListener('drop', drop, true));
         :list="list"
         :letters="letters"
         :reference="reference"
+        :rigs="rigs.filter((r) => r.id !== active?.id)"
+        :method="methodOf('draft')"
         :shown="shown.map((h) => h.key)"
         :stills="mine"
         @add="held.add"

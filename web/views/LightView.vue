@@ -66,7 +66,7 @@ const shown = computed(() => {
   return holding.value && before.value ? before.value : picture.value;
 });
 const label = computed(() => `${shot.value?.name ?? ''}, rig ${active.value?.name ?? ''}`);
-const lost = computed(() => lighting.value?.lost ?? []);
+const { lost } = screen.light;
 const letters = 'ABCDEFGHIJKL';
 
 /** A new light stands where the picture looks, a little nearer than what is seen there, and shines on it. */

@@ -140,7 +140,7 @@ function render(): void {
     wish: {
       ...base,
       recipe,
-      lighting: { lights: light.lights, environment: light.environment },
+      lighting: light,
       view: 'picture',
     },
   });
@@ -219,8 +219,7 @@ const { take, random, takes, tryTakes, changeTake, keepTake, freeze } = useShotT
   const base = stage.base.value;
   if (!shot.value || !light || !active || !base || progress.value) return null;
   const recipe = exposedBy(resolveRecipe(shot.value.recipe, tier.value), active);
-  const lighting = { lights: light.lights, environment: light.environment };
-  return { first: from.value, last: to.value, wish: { ...base, recipe, lighting, view: 'picture' } };
+  return { first: from.value, last: to.value, wish: { ...base, recipe, lighting: light, view: 'picture' } };
 });
 
 const group = 'Motion';

@@ -4,6 +4,7 @@ import { useRouter, type RouteLocationRaw } from 'vue-router';
 import type { Sequence, SequenceFrame, Still } from '@daxel/api/schemas';
 import { exposedBy } from '@daxel/core/light/rig';
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
+import type { Lighting } from '@daxel/core/scene/source';
 import { api } from '../api/client';
 import { useCommands } from '../commands/commands';
 import SequenceFacts from '../components/SequenceFacts.vue';
@@ -135,7 +136,7 @@ const wish = computed<Wish | null>(() => {
   if (!against.value || !s || s.state !== 'done' || !scene.value || s.shotId !== shot?.id) return null;
   const light = s.rig ? lightingOf(s.rig) : scene.value.meta;
   if (!light) return null;
-  const { lights, environment } = light;
+  const { lights, environment, glow }: Lighting = light;
   const recipe = resolveRecipe(s.recipe, 'draft');
   // what goes to a worker must not be a reactive proxy
   const { world, ...rest } = JSON.parse(JSON.stringify(s.camera)) as Still['camera'];
@@ -143,7 +144,7 @@ const wish = computed<Wish | null>(() => {
   return {
     sceneId: sceneId.value,
     recipe: s.rig ? exposedBy(recipe, s.rig) : recipe,
-    lighting: { lights, environment },
+    lighting: { lights, environment, glow },
     view: 'picture',
     camera,
     timeSeconds: s.frame / shot.rate,
