@@ -86,7 +86,7 @@ onMounted(() => {
   window.addEventListener('keydown', handleKey);
   window.addEventListener('dragover', allowDrop);
   window.addEventListener('drop', drop);
-  Promise.all([stills.load(), sequences.load()]).catch(notices.flag);
+  Promise.all([stills.load(), sequences.load(), wedges.loadOpen()]).catch(notices.flag);
   stop = listenToServer(
     (event) => {
       if (event.type === 'still') stills.put(event.still);
@@ -96,7 +96,8 @@ onMounted(() => {
       else if (event.type === 'sequence') tellEnd(sequences.put(event.sequence), event.sequence);
       else if (event.type === 'sequence-gone') sequences.drop(event.id);
       else if (event.type === 'projects') void projects.load();
-      else if (greeted) void Promise.all([projects.load(), stills.load(), sequences.load()]).catch(notices.flag);
+      else if (greeted)
+        void Promise.all([projects.load(), stills.load(), sequences.load(), wedges.loadOpen()]).catch(notices.flag);
       else greeted = true;
     },
     (state) => (connected.value = state),

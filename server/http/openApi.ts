@@ -44,6 +44,7 @@ const OPERATIONS: Record<string, Operation> = {
   'get /api/stills/{id}/files/{kind}': {
     summary: 'A finished file: png8, png16, exr-half, exr-float; ?download sends it as an attachment',
   },
+  'get /api/wedges': { summary: 'Wedges of all shots that run or wait', answer: z.array(schema.wedge) },
   'get /api/shots/{id}/wedges': { summary: 'Wedges of a shot, newest first', answer: z.array(schema.wedge) },
   'post /api/shots/{id}/wedges': {
     summary: 'Renders a wedge or a sensitivity run',

@@ -23,6 +23,12 @@ const json = (body: unknown): RequestInit => ({
   headers: { 'Content-Type': 'application/json' },
   body: JSON.stringify(body),
 });
+/** Of all shots: what runs or waits. */
+const open = async (): Promise<string[]> =>
+  z
+    .array(schema.wedge)
+    .parse(await (await client.fetch('/api/wedges')).json())
+    .map((w) => w.id);
 const ask = (body: unknown): Promise<Response> => client.fetch(`/api/shots/${shot.id}/wedges`, json(body));
 const list = async (): Promise<schema.Wedge[]> =>
   z.array(schema.wedge).parse(await (await client.fetch(`/api/shots/${shot.id}/wedges`)).json());
@@ -112,8 +118,10 @@ describe('a wedge', () => {
   it('is cancelled and taken up again where it was', async () => {
     const axes = [{ id: 'samples.pixel', values: [1, 2, 400] }];
     const { id } = schema.wedge.parse(await (await ask({ name: 'long', axes })).json());
+    expect(await open()).toContain(id);
     const cancelled = await client.fetch(`/api/wedges/${id}/cancel`, { method: 'POST' });
     expect(schema.wedge.parse(await cancelled.json()).state).toBe('cancelled');
+    expect(await open()).not.toContain(id);
     expect((await client.fetch(`/api/wedges/${id}/cancel`, { method: 'POST' })).status).toBe(400);
     await client.fetch(`/api/wedges/${id}/resume`, { method: 'POST' });
     const wedge = await finished(id);

@@ -84,6 +84,7 @@ export const api = {
   sequenceForming: (id: string, version: number) => `/api/sequences/${id}/forming?v=${version}`,
   sequenceZip: (id: string, kind: schema.StillFileKind) => `/api/sequences/${id}/zip/${kind}`,
 
+  openWedges: () => get(z.array(schema.wedge), '/api/wedges'),
   wedges: (shotId: string) => get(z.array(schema.wedge), `/api/shots/${shotId}/wedges`),
   renderWedge: (shotId: string, request: z.input<typeof schema.wedgeRequest>) =>
     send(schema.wedge, 'POST', `/api/shots/${shotId}/wedges`, request),

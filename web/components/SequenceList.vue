@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { Sequence } from '@daxel/api/schemas';
 import { api } from '../api/client';
-import { formatDate, formatDuration } from '../composables/format';
+import { formatDate } from '../composables/format';
+import { useOpenJobs } from '../composables/openJobs';
 import { finishedFrames, newestFrame, sequenceProgress } from '../stores/sequences';
 
 defineProps<{ sequences: Sequence[]; chosen: string | null; loaded: boolean }>();
@@ -15,6 +16,13 @@ const STATES: Record<Sequence['state'], string> = {
   failed: 'failed',
   cancelled: 'cancelled',
 };
+const jobs = useOpenJobs();
+/** With what is ahead of it, and the time until it is done with that. */
+function stateOf(s: Sequence): string {
+  const job = jobs.value.find((j) => j.id === s.id);
+  if (!job) return STATES[s.state];
+  return `${job.waits ? `waits ${job.waits}` : STATES[s.state]} · ${job.left}`;
+}
 /** The last finished frame. */
 function source(s: Sequence): string | null {
   const frame = newestFrame(s.map, s.request.first);
@@ -48,14 +56,7 @@ function source(s: Sequence): string | null {
             <span class="quiet narrow">{{ s.recipe.name }} · {{ s.width }}×{{ s.height }} · {{ s.samples }} spp</span>
             <span class="narrow" :class="s.state === 'failed' ? 'flag' : 'quiet'">
               <template v-if="s.state === 'done'">{{ formatDate(s.finishedAt ?? s.createdAt) }}</template>
-              <template v-else
-                >{{ finishedFrames(s) }} of {{ s.map.length }} ·
-                {{
-                  s.state === 'running' && s.secondsLeft !== null
-                    ? `${formatDuration(s.secondsLeft)} left`
-                    : STATES[s.state]
-                }}</template
-              >
+              <template v-else>{{ finishedFrames(s) }} of {{ s.map.length }} · {{ stateOf(s) }}</template>
             </span>
           </span>
         </button>

@@ -1,42 +1,17 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { useRoute, useRouter, type RouteLocationRaw } from 'vue-router';
-import { formatDuration } from '../composables/format';
+import { useRoute, useRouter } from 'vue-router';
 import { useProjects } from '../stores/projects';
-import { finishedFrames, sequenceProgress, useSequences } from '../stores/sequences';
-import { useStills } from '../stores/stills';
+import JobMenu from './JobMenu.vue';
 
 defineProps<{ connected: boolean }>();
 const emit = defineEmits<{ commands: []; keys: []; theme: [] }>();
 const route = useRoute();
 const router = useRouter();
 const projects = useProjects();
-const stills = useStills();
-const sequences = useSequences();
 
 const shotId = computed(() => (typeof route.params.shotId === 'string' ? route.params.shotId : null));
 const current = computed(() => (shotId.value ? projects.find(shotId.value) : undefined));
-interface RunningJob {
-  label: string;
-  progress: number;
-  secondsLeft: number | null;
-  to: RouteLocationRaw;
-}
-const job = computed<RunningJob | null>(() => {
-  const still = stills.running[0];
-  if (still) {
-    const { state, shotName, progress, secondsLeft, shotId, id } = still;
-    const to = { name: 'still', params: { shotId, stillId: id } };
-    return { label: state === 'queued' ? 'Still waits' : `Still ${shotName}`, progress, secondsLeft, to };
-  }
-  const sequence = sequences.running[0];
-  if (!sequence) return null;
-  const { shotName, secondsLeft, shotId, id, map } = sequence;
-  const to = { name: 'sequence', params: { shotId, sequenceId: id } };
-  const label = `${shotName} ${finishedFrames(sequence)} of ${map.length}`;
-  return { label, progress: sequenceProgress(sequence), secondsLeft, to };
-});
-const more = computed(() => stills.running.length + sequences.running.length - 1);
 const screens = [
   { name: 'light', label: 'Light' },
   { name: 'tune', label: 'Tune' },
@@ -90,19 +65,7 @@ const isScreen = (name: string): boolean =>
     </nav>
     <span class="space" />
     <span v-if="!connected" class="flag" role="status">Server not reached, trying again…</span>
-    <router-link v-else-if="job" class="job" :to="job.to">
-      <span>{{ job.label }}</span>
-      <v-progress-linear
-        :model-value="job.progress * 100"
-        color="primary"
-        height="6"
-        rounded
-        aria-label="Progress of the render"
-        class="track"
-      />
-      <span class="quiet">{{ job.secondsLeft === null ? '…' : `${formatDuration(job.secondsLeft)} left` }}</span>
-      <span v-if="more > 0" class="quiet">+{{ more }}</span>
-    </router-link>
+    <JobMenu v-else />
     <button class="plain" @click="emit('commands')"><kbd>Ctrl K</kbd> <span class="quiet">commands</span></button>
     <button class="plain" aria-label="Keys of this screen" @click="emit('keys')"><kbd>?</kbd></button>
     <button class="plain" @click="emit('theme')"><span class="quiet">light / dim</span></button>
@@ -188,17 +151,6 @@ nav a.here {
 }
 .space {
   flex: 1;
-}
-.job {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  color: var(--ink);
-  text-decoration: none;
-  white-space: nowrap;
-}
-.track {
-  width: 90px;
 }
 .plain {
   white-space: nowrap;

@@ -100,6 +100,17 @@ describe('wedges', () => {
     wedges.drop('b');
     expect(wedges.list.length).toBe(1);
   });
+
+  it('of all shots are kept while they are open, for the list of jobs', async () => {
+    const wedges = useWedges();
+    vi.spyOn(api, 'openWedges').mockResolvedValue([wedge('a', 'elsewhere', { state: 'running' })]);
+    await wedges.loadOpen();
+    wedges.put(wedge('b', 'two', { state: 'queued' }));
+    expect(wedges.open.map((w) => w.id)).toEqual(['a', 'b']);
+    wedges.put(wedge('a', 'elsewhere', { state: 'done' }));
+    wedges.drop('b');
+    expect(wedges.open).toEqual([]);
+  });
 });
 
 describe('runs', () => {

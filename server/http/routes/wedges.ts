@@ -18,6 +18,10 @@ export function wedgeRoutes({ db, files, wedges }: Services): Router {
     const rows = await sql.listWedges(db, parse(schema.id, request.params.id), NEWEST);
     response.json(rows.map((r) => wedges.present(r)));
   });
+  /** Of all shots: being rendered, or waiting for it. */
+  router.get('/wedges', async (_request, response) => {
+    response.json((await sql.openWedges(db)).map((r) => wedges.present(r)));
+  });
   router.post('/shots/:id/wedges', express.json({ limit: '64kb' }), async (request, response) => {
     const shot = await projects.findShotRow(db, parse(schema.id, request.params.id));
     if (!shot) throw new NotFoundError('shot');
