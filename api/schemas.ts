@@ -73,6 +73,10 @@ export const optics = z.strictObject({
   focalLength: finite.min(1).max(2000).nullable(),
   fNumber: finite.min(0.1).max(1000).nullable(),
   focusDistance: finite.min(0.001).max(1e6),
+  focusOn: z
+    .strictObject({ node: z.int().min(0), name: z.string().max(200), point: z.tuple([finite, finite, finite]) })
+    .nullable()
+    .optional(),
   blades: z.int().min(0).max(16),
 });
 

@@ -108,8 +108,15 @@ describe('a shot that shakes', () => {
 });
 
 describe('a take frozen to keys', () => {
-  it('goes on as it went, between the frames too, whatever becomes of its noise', () => {
+  it('leaves every frame and instant as it was, to the bit, whatever becomes of its noise', () => {
     const keys = freezeShake(TAKE, 10, 34, 24);
+    const frozen: ShotTake = { ...TAKE, number: 99, large: { ...TAKE.large, angleDeg: 0 }, keys };
+    for (let frame = -5; frame <= 60; frame += 0.125)
+      expect(shakeAt(frozen, frame / 24)).toEqual(shakeAt(TAKE, frame / 24));
+  });
+
+  it('goes on as it went by its keys alone, between the frames too', () => {
+    const { of: _of, ...keys } = freezeShake(TAKE, 10, 34, 24);
     const frozen: ShotTake = { ...TAKE, number: 99, large: { ...TAKE.large, angleDeg: 0 }, keys };
     for (let frame = 10; frame <= 34; frame += 0.125) {
       const [now, then] = [shakeAt(frozen, frame / 24), shakeAt(TAKE, frame / 24)];
@@ -125,8 +132,8 @@ describe('a take frozen to keys', () => {
     expect(() => shotTake.parse({ ...frozen, keys: { ...keys, values: keys.values.slice(1) } })).toThrow(/six numbers/);
   });
 
-  it('holds before its first and after its last key', () => {
-    const keys = freezeShake(TAKE, 0, 1, 24);
+  it('of keys alone holds before its first and after its last one', () => {
+    const { of: _of, ...keys } = freezeShake(TAKE, 0, 1, 24);
     const frozen = { ...TAKE, keys };
     expect(shakeAt(frozen, -100)).toEqual(Float64Array.from(keys.values.slice(0, 6)));
     expect(shakeAt(frozen, 100)).toEqual(Float64Array.from(keys.values.slice(-6)));

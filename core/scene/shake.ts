@@ -20,7 +20,11 @@ const SHARES = [1, 1, 0.5, 1, 1, 0.5];
 
 /** Pitch, yaw, roll in radians and x, y, z in metres. */
 export function shakeAt(take: ShotTake, timeSeconds: number): Float64Array {
-  if (take.keys) return keyedAt(take.keys, timeSeconds);
+  if (take.keys) return take.keys.of ? noiseAt(take.keys.of, timeSeconds) : keyedAt(take.keys, timeSeconds);
+  return noiseAt(take, timeSeconds);
+}
+
+function noiseAt(take: Pick<ShotTake, 'number' | 'large' | 'small'>, timeSeconds: number): Float64Array {
   const out = new Float64Array(AXES);
   [take.large, take.small].forEach(({ angleDeg, shift, hertz }, band) => {
     const amplitudes = [(angleDeg * Math.PI) / 180, shift];
@@ -49,11 +53,11 @@ export function shaken(world: Mat4, take: ShotTake | undefined, timeSeconds: num
   );
 }
 
-/** Keys for each quarter of a frame, so that the open shutter follows the noise as well. */
+/** Keys for each quarter of a frame, so that whoever reads them alone follows the noise within the open shutter as well. */
 const KEYS_A_FRAME = 4;
 
 /**
- * The course of a take as keys. @param first @param last frames that it is for; one more on either side is kept
+ * The course of a take as keys, with the noise that they are of: frames stay as they were, to the bit. @param first @param last frames that it is for; one more on either side is kept
  * @throws RangeError when there would be more than MOST_KEYS
  */
 export function freezeShake(take: ShotTake, first: number, last: number, rate: number): ShakeKeys {
@@ -63,7 +67,8 @@ export function freezeShake(take: ShotTake, first: number, last: number, rate: n
   const perSecond = rate * KEYS_A_FRAME;
   const values: number[] = [];
   for (let k = 0; k < count; k++) values.push(...shakeAt({ ...take, keys: null }, start + k / perSecond));
-  return { start, perSecond, values };
+  const { number, large, small } = take.keys?.of ?? take;
+  return { start, perSecond, values, of: { number, large, small } };
 }
 
 const weights = new Float64Array(4);

@@ -5,6 +5,7 @@ import { apertureOf, PICTURE_HEIGHT } from './aperture';
 import type { CameraView } from './camera';
 import type { CompiledScene } from './compiled';
 import { pathWorld, type CameraPath } from './cameraPath';
+import { distanceTo } from './focus';
 import { poseNodes } from './pose';
 import { shaken } from './shake';
 import { DEFAULT_OPTICS, type ShotOptics, type ShotSource } from './source';
@@ -17,13 +18,13 @@ export function shotCamera(scene: CompiledScene, shot: ShotSource, timeSeconds: 
   const { kind, ymag, near } = lens;
   const { focalLength } = optics;
   const yfovRad = focalLength === null ? lens.yfovRad : 2 * atan((PICTURE_HEIGHT * 500) / focalLength);
-  const aperture = kind === 'perspective' ? apertureOf(optics, yfovRad) : undefined;
+  const nodes = path && !optics.focusOn ? [] : poseNodes(scene, timeSeconds, take?.number);
+  const world = shaken(path ? pathWorld(path, timeSeconds) : nodes[shot.cameraNode], take, timeSeconds);
+  const followed = optics.focusOn ? distanceTo(optics.focusOn, scene, nodes, world) : null;
+  const focused = followed === null ? optics : { ...optics, focusDistance: followed };
+  const aperture = kind === 'perspective' ? apertureOf(focused, yfovRad) : undefined;
   return {
-    world: shaken(
-      path ? pathWorld(path, timeSeconds) : poseNodes(scene, timeSeconds, take?.number)[shot.cameraNode],
-      take,
-      timeSeconds,
-    ),
+    world,
     lens: { kind, yfovRad, ymag, near },
     shutter: shutterOf(optics, shot.rate),
     ride: shot.cameraNode,

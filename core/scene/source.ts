@@ -3,6 +3,7 @@
  * right-handed; cameras and lights look along their node's −Z. `compileScene` turns it into flat arrays.
  */
 
+import type { FocusOn } from './focus';
 import type { CameraPath } from './cameraPath';
 import type { DrawClass } from './detail';
 import type { ShotTake } from './take';
@@ -285,6 +286,8 @@ export interface ShotOptics {
   fNumber: number | null;
   /** Metres from the camera, along its axis. */
   focusDistance: number;
+  /** What stays in focus while it or the camera moves, in place of the distance; absent for none. */
+  focusOn?: FocusOn | null;
   /** Straight edges of the opening; 0 for a round one. */
   blades: number;
 }

@@ -13,6 +13,10 @@ export const shakeBand = z.strictObject({
 });
 export type ShakeBand = z.infer<typeof shakeBand>;
 
+const takeNumber = z
+  .int()
+  .min(0)
+  .max(2 ** 31 - 1);
 export const MOST_KEYS = 8192;
 /** Pitch, yaw, roll (radians) and x, y, z (metres) at equal steps of time. */
 export const shakeKeys = z.strictObject({
@@ -25,15 +29,14 @@ export const shakeKeys = z.strictObject({
     .min(6)
     .max(6 * MOST_KEYS)
     .refine((v) => v.length % 6 === 0, 'six numbers make a key'),
+  /** The noise that they were taken from: it says what is between them, and beyond them, to the bit. Absent for keys from elsewhere. */
+  of: z.strictObject({ number: takeNumber, large: shakeBand, small: shakeBand }).optional(),
 });
 export type ShakeKeys = z.infer<typeof shakeKeys>;
 
 export const shotTake = z.strictObject({
   /** Any whole number: another one is another course of everything that is random. */
-  number: z
-    .int()
-    .min(0)
-    .max(2 ** 31 - 1),
+  number: takeNumber,
   large: shakeBand,
   small: shakeBand,
   /** A course that was frozen to keys stands instead of the noise. */

@@ -4,14 +4,18 @@ import { computed } from 'vue';
 import type { ShotOptics } from '@daxel/core/scene/source';
 import NumberField from './NumberField.vue';
 
-const props = defineProps<{ optics: ShotOptics; picking: boolean; disabled: boolean; canPick: boolean }>();
+const props = defineProps<{ optics: ShotOptics; picking: boolean; disabled: boolean; whyNot: string }>();
 const emit = defineEmits<{ change: [optics: ShotOptics, key: string]; pick: [] }>();
 
 const put = (more: Partial<ShotOptics>): void => emit('change', { ...props.optics, ...more }, Object.keys(more).join());
 const field = <K extends keyof ShotOptics>(key: K) =>
   computed({ get: () => props.optics[key], set: (v: ShotOptics[K]) => put({ [key]: v }) });
 const angle = field('shutterAngleDeg');
-const distance = field('focusDistance');
+/** A distance that is set by hand lets go of what was followed. */
+const distance = computed({
+  get: () => props.optics.focusDistance,
+  set: (focusDistance: number) => put({ focusDistance, focusOn: null }),
+});
 const blades = field('blades');
 const fNumber = computed({ get: () => props.optics.fNumber ?? 2.8, set: (v: number) => put({ fNumber: v }) });
 const PHASES = [
@@ -45,9 +49,14 @@ const PHASES = [
     <template v-if="optics.fNumber !== null">
       <NumberField v-model="fNumber" label="f-number" :min="0.5" :max="64" :factor="1.1225" />
       <NumberField v-model="distance" label="Focus distance" unit="m" :min="0.01" :max="10000" :factor="1.05" />
-      <button class="pick" :aria-pressed="picking" :disabled="!canPick" @click="emit('pick')">
+      <label v-if="optics.focusOn" class="check">
+        <input type="checkbox" checked @change="put({ focusOn: null })" />
+        stays on {{ optics.focusOn.name || 'what was picked' }}
+      </label>
+      <button class="pick" :aria-pressed="picking" :disabled="whyNot !== ''" :title="whyNot" @click="emit('pick')">
         {{ picking ? 'Click what shall be sharp' : 'Pick on the picture' }}
       </button>
+      <p v-if="whyNot" class="quiet narrow">{{ whyNot }}</p>
       <NumberField v-model="blades" label="Blades" :min="0" :max="16" :step="1" />
     </template>
   </fieldset>

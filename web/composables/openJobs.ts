@@ -4,6 +4,7 @@ import type { RouteLocationRaw } from 'vue-router';
 import type { Sequence, Still, Wedge } from '@daxel/api/schemas';
 import { aheadInWords, waitingLine, type OpenJob, type WaitingJob } from '@daxel/core/plan/waitingLine';
 import { formatDuration } from './format';
+import { useRunner } from './useRun';
 import { useProjects } from '../stores/projects';
 import { finishedFrames, sequenceProgress, useSequences } from '../stores/sequences';
 import { useStills } from '../stores/stills';
@@ -29,6 +30,26 @@ export function useOpenJobs(): ComputedRef<JobLine[]> {
   const stills = useStills();
   const sequences = useSequences();
   const wedges = useWedges();
+  const runner = useRunner();
+  /** The run of this page, which is rendered here beside what the server does. */
+  const ownRun = computed<JobLine[]>(() => {
+    const { progress, shotId } = runner;
+    if (!progress) return [];
+    const { done, all, secondsLeft } = progress;
+    const { shot, project } = nameOf(shotId);
+    return [
+      {
+        id: 'run',
+        label: `run of ${shot}, frame ${Math.min(all, done + 1)} of ${all}`,
+        project,
+        progress: done / all,
+        active: true,
+        waits: '',
+        left: secondsLeft === null ? '…' : `${formatDuration(secondsLeft)} left`,
+        to: { name: 'motion', params: { shotId } },
+      },
+    ];
+  });
   const nameOf = (shotId: string): { shot: string; project: string } => {
     const found = projects.find(shotId);
     return { shot: found?.shot.name ?? 'a shot', project: found?.project.name ?? '' };
@@ -60,7 +81,7 @@ export function useOpenJobs(): ComputedRef<JobLine[]> {
     const line = waitingLine([...known.values()].map((k) => k.job));
     // the first of those that were begun: a sequence is begun as well while stills come in between
     const active = line.find((j) => j.running) ?? null;
-    return line.map((job): JobLine => {
+    const lines = line.map((job): JobLine => {
       const { progress, project, to } = known.get(job.id)!;
       const isActive = job.id === active?.id;
       const waits = isActive ? '' : aheadInWords(job, active?.label ?? null);
@@ -75,6 +96,7 @@ export function useOpenJobs(): ComputedRef<JobLine[]> {
         to,
       };
     });
+    return [...ownRun.value, ...lines];
   });
 }
 

@@ -6,12 +6,11 @@ import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import { compileScene, rotationOf } from '@daxel/core/scene/compileScene';
 import { addNode, cameraAt, quad, sceneOf } from '@daxel/core/testing/scenes';
 import { api } from '../api/client';
-import type { Picture } from '../render/preview';
 import { useDocument } from '../stores/document';
 import { useNotices } from '../stores/notices';
-import type { Run } from '../stores/runs';
 import { FakePool, settle } from '../testing/fakePool';
 import { useCamera } from './useCamera';
+import type { Wish } from './usePreview';
 import { useCameraPath } from './useCameraPath';
 import { useFocusPick } from './useFocusPick';
 import { useShotTake } from './useShotTake';
@@ -114,47 +113,48 @@ describe('moves of the camera', () => {
 });
 
 describe('focus picked on the picture', () => {
-  const picture: Picture = { width: 64, height: 32, codes: new Uint8ClampedArray(4), samples: 1, coarse: false };
   const recipe = resolveRecipe({ name: 'r', draft: { 'output.width': 64, 'output.height': 32 }, final: {} }, 'draft');
-  const order = {
-    rate: 24,
-    wish: { sceneId: 's', recipe, seed: 1, lighting: {} },
-    cameraAt: () => ({ ...cameraAt([0, 1, 4], [0, 0, 0]), aperture: { radius: 1 } }),
-  };
-  const click = (clientX: number, clientY: number): MouseEvent =>
-    ({
-      clientX,
-      clientY,
-      currentTarget: { getBoundingClientRect: () => ({ left: 100, top: 50, width: 128, height: 64 }) },
-    }) as unknown as MouseEvent;
-  async function picker() {
+  const camera = { ...cameraAt([0, 1, 4], [0, 0, 0]), aperture: { radius: 1, focus: 1, blades: 0 } };
+  const wish = { sceneId: 's', recipe, seed: 1, lighting: {} } as unknown as Wish;
+  async function picker(known = true) {
     const { scene, shot, document } = await opened();
-    const run = shallowRef({ order } as unknown as Run);
-    return { document, ...useFocusPick(scene, shot, run, shallowRef(picture), ref(12)) };
+    const from = () => (known ? { wish, camera, timeSeconds: 0.5, width: 64, height: 32 } : null);
+    return { document, ...useFocusPick(scene, shot, from) };
   }
 
-  it('takes how far away the pixel is, of a camera that is sharp everywhere', async () => {
+  it('takes the object around the pixel, of a camera that is sharp everywhere, and stays on it', async () => {
     pool.depth = 7.12345;
     const { picking, pickFocus, optics } = await picker();
     // nothing happens until it is asked for
-    await pickFocus(click(164, 82));
+    await pickFocus({ x: 0.5, y: 0.5 });
     expect(pool.asked.length).toBe(0);
     picking.value = true;
-    await pickFocus(click(164, 82));
-    expect(pool.asked[0].regions).toEqual([{ x: 32, y: 16, width: 1, height: 1 }]);
+    await pickFocus({ x: 0.5, y: 0.5 });
+    expect(pool.asked[0].regions).toEqual([{ x: 28, y: 12, width: 9, height: 9 }]);
     expect(pool.asked[0].camera).not.toHaveProperty('aperture');
     expect(pool.asked[0].timeSeconds).toBe(0.5);
     expect([optics.value!.focusDistance, picking.value]).toEqual([7.123, false]);
+    // on the way from the camera to the origin, as far as the pixel is
+    const on = optics.value!.focusOn!;
+    expect(on.name).toBe(compiled.meta.nodes[on.node].name);
+    expect(useNotices().current?.text).toContain('7.12 m away');
   });
 
   it('stays where it is on the background, which is said, and within the picture at its border', async () => {
     pool.depth = 0;
     const { picking, pickFocus, document } = await picker();
     picking.value = true;
-    await pickFocus(click(228, 114));
-    expect(pool.asked[0].regions).toEqual([{ x: 63, y: 31, width: 1, height: 1 }]);
+    await pickFocus({ x: 1, y: 1 });
+    expect(pool.asked[0].regions).toEqual([{ x: 59, y: 27, width: 9, height: 9 }]);
     expect(useNotices().current?.text).toContain('only background');
     expect(document.canUndo).toBe(false);
+  });
+
+  it('does nothing where it is not known what the picture was rendered from', async () => {
+    const { picking, pickFocus } = await picker(false);
+    picking.value = true;
+    await pickFocus({ x: 0.5, y: 0.5 });
+    expect(pool.asked.length).toBe(0);
   });
 });
 

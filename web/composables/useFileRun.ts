@@ -100,7 +100,9 @@ export function useFileRun(
         port.post({ type: 'end' });
         await measured;
       }
-      change({ state: run.pictures.length === all ? 'done' : 'cancelled' });
+      const whole = run.pictures.length === all;
+      change({ state: whole ? 'done' : 'cancelled' });
+      if (whole) void runs.shelve(run).catch(() => undefined);
     } catch (error) {
       failure.value = (error as Error).message;
       change({ state: 'cancelled' });

@@ -14,7 +14,18 @@ import { useRun, type RunOrder, type StabilityPort } from './useRun';
 const [WIDTH, HEIGHT] = [8, 6];
 const asked: FrameRequest[] = [];
 let failAt = -1;
+/** Scenes that are held, by how many. */
+let holding = 0;
+vi.mock('../stores/runShelf', () => ({
+  keepRun: () => Promise.resolve('kept'),
+  runsOnShelf: () => Promise.resolve([]),
+  dropRun: () => Promise.resolve(),
+}));
 vi.mock('./useShot', () => ({
+  holdScene: () => {
+    holding++;
+    return () => void holding--;
+  },
   renderPool: () => ({
     render: (request: FrameRequest) => {
       asked.push(request);
@@ -106,6 +117,7 @@ describe('a run', () => {
     const { start, progress } = scope.run(() => useRun(port))!;
     const done = start(order(10, 15));
     expect(progress.value).toEqual({ done: 0, all: 6, secondsLeft: null });
+    expect(holding).toBe(1);
     await done;
     const run = useRuns().newest!;
     expect(run.state).toBe('done');
@@ -121,6 +133,16 @@ describe('a run', () => {
     expect(posts.map((p) => p.type)).toEqual(['start', ...Array.from({ length: 6 }, () => 'frame'), 'end']);
     expect(progress.value).toBeNull();
     expect(ended()).toBe(1);
+    expect(holding).toBe(0);
+  });
+
+  it('goes on when the screen that began it is left', async () => {
+    const { start } = scope.run(() => useRun(measurer().port))!;
+    const done = start(order(0, 7));
+    scope.stop();
+    await done;
+    expect(useRuns().newest).toMatchObject({ state: 'done' });
+    expect(useRuns().newest?.pictures).toHaveLength(8);
   });
 
   it('keeps the finished run before it, and no cancelled one', async () => {

@@ -1,5 +1,6 @@
 /** Renders a range of frames one by one and has them measured meanwhile. */
-import { markRaw, onUnmounted, ref } from 'vue';
+import { defineStore } from 'pinia';
+import { markRaw, ref } from 'vue';
 import type { Patch } from '@daxel/api/schemas';
 import type { Rect } from '@daxel/core/measure/rect';
 import { historyOptions } from '@daxel/core/frame/frameSettings';
@@ -19,7 +20,7 @@ import { copyPicture } from '../render/preview';
 import type { FromStability, RunFrame, ToStability } from '../render/stabilityWorker';
 import { emptyRun, useRuns, type Run } from '../stores/runs';
 import type { Wish } from './usePreview';
-import { renderPool } from './useShot';
+import { holdScene, renderPool } from './useShot';
 
 /** Frames in memory at once: more would not fit beside everything else. */
 export const MOST_FRAMES = 240;
@@ -61,6 +62,8 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
   const runs = useRuns();
   const progress = ref<{ done: number; all: number; secondsLeft: number | null } | null>(null);
   const failure = ref<string | null>(null);
+  /** Whose frames are rendered, or were last. */
+  const shotId = ref('');
   let ticket: RenderTicket | null = null;
   let cancelled = false;
 
@@ -70,6 +73,8 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     const all = last - first + 1;
     failure.value = null;
     cancelled = false;
+    shotId.value = order.shotId;
+    const letGo = holdScene(wish.sceneId);
     progress.value = { done: 0, all, secondsLeft: null };
     runs.turn(order.shotId);
     let run = emptyRun({ ...pickOrder(order), order: markRaw(order) });
@@ -108,11 +113,14 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
         await measured;
       }
       change({ state: whole ? 'done' : 'cancelled' });
+      // a disk that is full loses no run that is looked at
+      if (whole) void runs.shelve(run).catch(() => undefined);
     } catch (error) {
       failure.value = (error as Error).message;
       change({ state: 'cancelled' });
     } finally {
       port.terminate();
+      letGo();
       progress.value = null;
       ticket = null;
     }
@@ -121,9 +129,11 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     cancelled = true;
     ticket?.cancel();
   }
-  onUnmounted(cancel);
-  return { progress, failure, start, cancel };
+  return { progress, failure, shotId, start, cancel };
 }
+
+/** The run of the page: it goes on while other screens are looked at. */
+export const useRunner = defineStore('runner', () => useRun());
 
 /** Puts what a measuring thread finds into a run. @returns settled when it has reported */
 export function listenToMeter(

@@ -13,10 +13,23 @@ export const LAST_VISITED = 'daxel-last-shot';
 let sharedPool: Renderer | null = null;
 let held: { id: string; scene: CompiledScene } | null = null;
 let sketches = 0;
+/** Scenes that something is still rendered of, by how many, whatever shot is looked at. */
+const inUse = new Map<string, number>();
 /** A sketch that spares less than this share of a scene's bytes is not worth a picture of its own. */
 const SPARED = 0.3;
 /** A sketch is drawn before the rest comes, which takes the same processors; milliseconds it gets. */
 const SKETCH_MS = 1000;
+
+/** A scene stays with the threads until it is let go of. @returns lets go */
+export function holdScene(id: string): () => void {
+  inUse.set(id, (inUse.get(id) ?? 0) + 1);
+  return () => {
+    const left = (inUse.get(id) ?? 1) - 1;
+    if (left > 0) return void inUse.set(id, left);
+    inUse.delete(id);
+    if (held?.id !== id) renderPool().forgetScene(id);
+  };
+}
 
 export function renderPool(): Renderer {
   return (sharedPool ??= createRenderer());
@@ -69,7 +82,7 @@ export function useShot(shotId: Ref<string>, { sketched = false } = {}) {
       room = pool.receiveScene(size);
       await api.compiledScene(sceneId, room.bytes, onArrived, signal);
       signal.throwIfAborted();
-      if (held) pool.forgetScene(held.id);
+      if (held && !inUse.has(held.id)) pool.forgetScene(held.id);
       held = null;
       held = { id, scene: room.keep(id) };
       scene.value = held.scene;

@@ -10,6 +10,7 @@ export function useTuneKeys(
     zoom: Ref<'fit' | 1 | 2>;
     drawingPatch: Ref<boolean>;
     renderStill: () => void;
+    pickFocus: () => void;
   },
 ) {
   const { tier, zoom, drawingPatch } = screen;
@@ -30,6 +31,7 @@ export function useTuneKeys(
       group: tune,
       run: () => (drawingPatch.value = !drawingPatch.value),
     },
+    { id: 'focus', label: 'Focus on what is clicked', key: 'F', group: tune, run: screen.pickFocus },
     { id: 'fit', label: 'Zoom to fit', key: '0', group: tune, run: () => (zoom.value = 'fit') },
     { id: 'zoom-1', label: 'Zoom to 100 %', key: '1', group: tune, run: () => (zoom.value = 1) },
     { id: 'zoom-2', label: 'Zoom to 200 %', key: '2', group: tune, run: () => (zoom.value = 2) },

@@ -1,4 +1,4 @@
-/** Rendered runs of each shot, for as long as the page lives: the newest and the one before it. */
+/** Rendered runs of a shot: the newest and the one before it, in memory and on the shelf. */
 import { defineStore } from 'pinia';
 import { shallowRef } from 'vue';
 import type { HistoryMap } from '@daxel/core/frame/keptHistory';
@@ -9,6 +9,7 @@ import type { Tier } from '@daxel/core/recipe/recipe';
 import type { RunOrder } from '../composables/useRun';
 import type { Picture } from '../render/preview';
 import type { Patch } from '@daxel/api/schemas';
+import { dropRun, keepRun, runsOnShelf } from './runShelf';
 import type { FlickerMap } from '../render/stabilityWorker';
 
 export interface Run {
@@ -74,5 +75,36 @@ export const useRuns = defineStore('runs', () => {
     if (run?.shotId === shotId && run.state === 'done') before.value = run;
     newest.value = null;
   }
-  return { newest, before, put, turn };
+  /** Names on the shelf of what is in memory. */
+  const shelved = new WeakMap<Run, string>();
+
+  /** Keeps a finished run across reloads. */
+  async function shelve(run: Run): Promise<void> {
+    const id = await keepRun(run);
+    if (id) shelved.set(run, id);
+  }
+  /** Takes the runs of a shot from the shelf where memory holds none of it. */
+  async function recall(shotId: string): Promise<void> {
+    const busy = (): boolean => newest.value?.state === 'rendering' || newest.value?.state === 'measuring';
+    if (newest.value?.shotId === shotId || busy()) return;
+    const [last, other] = await runsOnShelf(shotId);
+    // one may have been begun meanwhile
+    if (!last || newest.value?.shotId === shotId || busy()) return;
+    newest.value = last.run;
+    before.value = other?.run ?? null;
+    for (const found of [last, other]) if (found) shelved.set(found.run, found.id);
+  }
+  /** Lets go of a run; the other one takes its place. @returns puts it back */
+  async function remove(run: Run): Promise<() => Promise<void>> {
+    const [last, other] = [newest.value, before.value];
+    if (newest.value === run) newest.value = before.value;
+    if (newest.value === before.value || before.value === run) before.value = null;
+    const id = shelved.get(run);
+    if (id) await dropRun(id);
+    return async () => {
+      [newest.value, before.value] = [last, other];
+      if (id) await shelve(run);
+    };
+  }
+  return { newest, before, put, turn, shelve, recall, remove };
 });

@@ -49,7 +49,7 @@ export class FakePool {
     const views = {
       beauty: new Float32Array(pixels * 3).fill(number * this.light),
       depth: new Float32Array(pixels).fill(this.depth),
-      objectId: new Uint32Array(pixels),
+      objectId: new Uint32Array(pixels).fill(this.depth > 0 ? 1 : 0),
       sums: new Float32Array(pixels * SUMS),
       display: new Uint8Array(pixels * 4).fill(number),
     };

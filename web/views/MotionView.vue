@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Motion: a range of frames rendered, played at its rate, and its flicker measured. */
 import { computed, ref, toRef, watch } from 'vue';
+import { storeToRefs } from 'pinia';
 import CameraPathFields from '../components/CameraPathFields.vue';
 import FlickerCause from '../components/FlickerCause.vue';
 import FlickerOverlay from '../components/FlickerOverlay.vue';
@@ -13,6 +14,7 @@ import ShotOptics from '../components/ShotOptics.vue';
 import ShotTakeFields from '../components/ShotTakeFields.vue';
 import ShotTimingFields from '../components/ShotTimingFields.vue';
 import TakeTrials from '../components/TakeTrials.vue';
+import ZoomSheet from '../components/ZoomSheet.vue';
 import { rateName } from '@daxel/core/scene/shotTiming';
 import { useCommands } from '../commands/commands';
 import { formatDuration, formatMs, formatPercent } from '../composables/format';
@@ -24,39 +26,62 @@ import { useFocusPick } from '../composables/useFocusPick';
 import { useGhosts } from '../composables/useGhosts';
 import { DIFFERENCE, useLooking } from '../composables/useLooking';
 import { usePlayer } from '../composables/usePlayer';
-import { LEAST_FRAMES, MOST_FRAMES, useRun } from '../composables/useRun';
+import { LEAST_FRAMES, MOST_FRAMES, useRunner } from '../composables/useRun';
+import { isSetup, type MotionSetup } from '../composables/motionSetup';
+import { FITTED, zoomedTo, resolvedLook } from '../composables/panZoom';
+import { remembered } from '../composables/remembered';
 import { useRunPicture } from '../composables/useRunPicture';
 import { useShotTake } from '../composables/useShotTake';
 import { useStage } from '../composables/useStage';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { exposedBy } from '@daxel/core/light/rig';
-import { resolveRecipe, totalSamples, type Tier, type TierValues } from '@daxel/core/recipe/recipe';
+import { resolveRecipe, totalSamples, type TierValues } from '@daxel/core/recipe/recipe';
 import { shotCamera } from '@daxel/core/scene/shotCamera';
 import { useDocument } from '../stores/document';
-import { useRuns } from '../stores/runs';
+import { useNotices } from '../stores/notices';
+import { useRuns, type Run } from '../stores/runs';
 
 const props = defineProps<{ shotId: string }>();
 const stage = useStage(toRef(props, 'shotId'), { draws: false });
 const { shot, missing, scene, loading, failure: sceneFailure } = stage;
 const runs = useRuns();
+const notices = useNotices();
 const document = useDocument();
-const { progress, failure, start, cancel } = useRun();
+const runner = useRunner();
+const { progress: rendering, failure } = storeToRefs(runner);
+const { start, cancel } = runner;
+/** Of this shot's run; that of another one goes on meanwhile. */
+const progress = computed(() => (runner.shotId === props.shotId ? rendering.value : null));
+watch([toRef(props, 'shotId'), rendering], ([id]) => void runs.recall(id).catch(() => undefined), { immediate: true });
+async function removeRun(gone: Run): Promise<void> {
+  const back = await runs.remove(gone);
+  second.value = false;
+  notices.say(`The run ${gone.name} was deleted.`, { label: 'Undo', run: () => void back() });
+}
 
-const tier = ref<Tier>('draft');
-const from = ref(0);
-const to = ref(0);
-/** A second at first: enough to see flicker, soon rendered. */
-watch(
-  () => shot.value?.id,
+/** What is set up for a shot: kept in the browser. A second at first: enough to see flicker, soon rendered. */
+const setup = remembered<MotionSetup>(
+  () => (shot.value ? `motion ${shot.value.id}` : null),
   () => {
-    if (!shot.value) return;
-    from.value = shot.value.firstFrame;
+    const first = shot.value?.firstFrame ?? 0;
     // a shot of one frame is held for as many as are needed
-    const least = from.value + 2 * LEAST_FRAMES - 1;
-    to.value = Math.max(least, Math.min(shot.value.lastFrame, from.value + Math.round(shot.value.rate) - 1));
+    const least = first + 2 * LEAST_FRAMES - 1;
+    const second = first + Math.round(shot.value?.rate ?? 24) - 1;
+    return {
+      tier: 'draft',
+      from: first,
+      to: Math.max(least, Math.min(shot.value?.lastFrame ?? 0, second)),
+      look: FITTED,
+    };
   },
-  { immediate: true },
+  isSetup,
 );
+const part = <K extends keyof MotionSetup>(key: K) =>
+  computed({
+    get: () => setup.value[key],
+    set: (value) => (setup.value = { ...setup.value, [key]: value }),
+  });
+const [tier, from, to, look] = [part('tier'), part('from'), part('to'), part('look')];
 const count = computed(() => to.value - from.value + 1);
 const problem = computed(() => {
   if (count.value < LEAST_FRAMES) return `Flicker needs at least ${LEAST_FRAMES} frames.`;
@@ -181,7 +206,7 @@ const outside = useFileRun(() => {
   const tone = resolveRecipe(s.recipe, tier.value)['lens.tone'] as ToneCurve;
   return { shotId: props.shotId, rate: s.rate, tone };
 });
-const busy = computed<boolean>(() => progress.value !== null || outside.progress.value !== null);
+const busy = computed<boolean>(() => rendering.value !== null || outside.progress.value !== null);
 const frameFiles = ref<HTMLInputElement | null>(null);
 
 // the cause of what flickers at the marked place, or at the worst one
@@ -210,7 +235,18 @@ function useCure(cure: TierValues): void {
   for (const [id, value] of Object.entries(cure)) document.setValue(runTier.value, id, value);
 }
 
-const { optics, picking, pickFocus } = useFocusPick(scene, shot, run, picture, frame);
+/** The picture of a run that was rendered here; of others it is not known where their camera stood. */
+const { optics, picking, pickFocus } = useFocusPick(scene, shot, () => {
+  const order = shown.value?.order;
+  if (!order || !picture.value) return null;
+  const timeSeconds = frame.value / order.rate;
+  const { width, height } = picture.value;
+  return { wish: order.wish, camera: order.cameraAt(timeSeconds), timeSeconds, width, height };
+});
+const whyNoPick = computed(() => {
+  if (!picture.value) return 'Render frames first, or pick on Tune.';
+  return shown.value?.order ? '' : 'These frames were not rendered now: render them again, or pick on Tune.';
+});
 
 const { path, changePath, makeMove } = useCameraPath(scene, shot, () => ({ first: from.value, last: to.value }));
 const { take, random, takes, tryTakes, changeTake, keepTake, freeze } = useShotTake(scene, shot, () => {
@@ -222,6 +258,11 @@ const { take, random, takes, tryTakes, changeTake, keepTake, freeze } = useShotT
   return { first: from.value, last: to.value, wish: { ...base, recipe, lighting: light, view: 'picture' } };
 });
 
+/** The middle of what is seen stays in the middle. */
+function zoomTo(zoom: number): void {
+  const size = picture.value;
+  if (size) look.value = zoomedTo(resolvedLook(look.value, size, size, 0), zoom);
+}
 const group = 'Motion';
 const some = (): boolean => picture.value !== null;
 useCommands([
@@ -266,6 +307,9 @@ useCommands([
     run: toggleGhosts,
     enabled: () => history.value !== null && Boolean(shown.value?.order),
   },
+  { id: 'motion-fit', label: 'Whole picture', key: '0', group, run: () => (look.value = FITTED), enabled: some },
+  { id: 'motion-true', label: 'True pixels', key: '1', group, run: () => zoomTo(1), enabled: some },
+  { id: 'motion-double', label: 'Pixels at 200 %', key: '2', group, run: () => zoomTo(2), enabled: some },
   { id: 'motion-map', label: 'Flicker map', key: 'M', group, run: () => (showMap.value = !showMap.value) },
   {
     id: 'motion-second',
@@ -328,7 +372,10 @@ useCommands([
             >
           </p>
         </template>
-        <p v-if="failure" class="flag" role="alert">{{ failure }}</p>
+        <p v-else-if="rendering" class="quiet narrow" role="status">
+          Frames of another shot are being rendered: {{ rendering.done }} of {{ rendering.all }}.
+        </p>
+        <p v-if="failure && runner.shotId === shotId" class="flag" role="alert">{{ failure }}</p>
         <div class="act">
           <v-btn v-if="!outside.progress.value" size="small" :disabled="busy || !shot" @click="frameFiles?.click()">
             Open frames…
@@ -355,7 +402,7 @@ useCommands([
             :optics="optics"
             :picking="picking"
             :disabled="progress !== null"
-            :can-pick="picture !== null"
+            :why-not="whyNoPick"
             @change="(o, key) => document.change({ optics: o }, key)"
             @pick="picking = !picking"
           />
@@ -399,6 +446,9 @@ useCommands([
               >
             </span>
           </button>
+          <p v-if="!run.order && !run.again" class="quiet narrow">
+            Kept from an earlier visit: played and compared as it is, rendered again to look for causes.
+          </p>
           <button v-if="before" class="entry" :class="{ chosen: second }" :aria-pressed="second" @click="second = true">
             <strong>{{ before.name }}</strong>
             <span class="quiet narrow">
@@ -407,6 +457,9 @@ useCommands([
               >
             </span>
           </button>
+          <div v-if="run.state === 'done' || run.state === 'cancelled'" class="act">
+            <v-btn size="small" @click="shown && removeRun(shown)">Delete this run</v-btn>
+          </div>
         </template>
       </aside>
       <section class="middle" :class="{ dark }" aria-label="Picture" @drop="outside.drop">
@@ -427,21 +480,20 @@ useCommands([
           Render a second of frames, play them, and see what flickers. Every frame is measured as it comes. Frames from
           elsewhere, numbered .exr or .png files, can be dropped here.
         </p>
-        <div v-else class="fit">
-          <div
-            class="frame"
-            :class="{ picking }"
-            :style="{ aspectRatio: `${picture.width} / ${picture.height}` }"
-            data-testid="run-picture"
-            @click="pickFocus"
-          >
-            <PictureCanvas :picture="seen ?? picture" :label="`Frame ${frame}`" />
-            <HistoryOverlay v-if="showHistory && history" :map="history" class="layer" />
-            <FlickerOverlay v-if="showGhosts && ghosts" :map="ghosts.map" label="Map of ghosts" class="layer" />
-            <FlickerOverlay v-if="map" :map="map" class="layer" />
-            <div v-if="mark" class="mark" :style="box(mark)" />
-          </div>
-        </div>
+        <ZoomSheet
+          v-else
+          v-model:look="look"
+          :width="picture.width"
+          :height="picture.height"
+          :picking="picking"
+          @press="pickFocus"
+        >
+          <PictureCanvas :picture="seen ?? picture" :label="`Frame ${frame}`" />
+          <HistoryOverlay v-if="showHistory && history" :map="history" class="layer" />
+          <FlickerOverlay v-if="showGhosts && ghosts" :map="ghosts.map" label="Map of ghosts" class="layer" />
+          <FlickerOverlay v-if="map" :map="map" class="layer" />
+          <div v-if="mark" class="mark" :style="box(mark)" />
+        </ZoomSheet>
         <div v-if="picture && !takes.trials.value" class="picture-tools">
           <button aria-label="Frame before" @click="player.step(-1)">◀</button>
           <button :aria-pressed="playing" @click="player.toggle">
@@ -449,6 +501,12 @@ useCommands([
           </button>
           <button aria-label="Next frame" @click="player.step(1)">▶</button>
           <button :aria-pressed="loop" @click="loop = !loop">Loop</button>
+          <span class="zooms" role="group" aria-label="Size of the picture">
+            <button :aria-pressed="look.zoom === null" @click="look = FITTED">Fit</button>
+            <button v-for="z in [1, 2]" :key="z" :aria-pressed="look.zoom === z" @click="zoomTo(z)">
+              {{ z * 100 }} %
+            </button>
+          </span>
           <input
             type="range"
             aria-label="Frame"
@@ -604,31 +662,9 @@ useCommands([
 .middle.dark {
   background: #0d0d0d;
 }
-.fit {
-  flex: 1;
-  min-height: 0;
-  display: grid;
-  place-items: center;
-  padding: 14px;
-  container-type: size;
-}
-.frame {
-  position: relative;
-  max-width: 100%;
-  max-height: 100%;
-  width: min(100cqw, calc(100cqh * var(--shape, 1.7778)));
-}
-.frame canvas {
-  display: block;
-  width: 100%;
-  height: 100%;
-}
-.frame .layer {
+.layer {
   position: absolute;
   inset: 0;
-}
-.frame.picking {
-  cursor: crosshair;
 }
 .mark {
   position: absolute;

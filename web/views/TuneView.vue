@@ -16,10 +16,12 @@ import PictureStage from '../components/PictureStage.vue';
 import PictureTools from '../components/PictureTools.vue';
 import RecipeMenu from '../components/RecipeMenu.vue';
 import SceneState from '../components/SceneState.vue';
+import ShotOptics from '../components/ShotOptics.vue';
 import StagePanel from '../components/StagePanel.vue';
 import { formatMs } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
 import { useCures } from '../composables/useCures';
+import { useFocusPick } from '../composables/useFocusPick';
 import { useEffects } from '../composables/useEffects';
 import { useHint } from '../composables/useHint';
 import { useStage } from '../composables/useStage';
@@ -64,6 +66,7 @@ const { holding } = useTuneKeys({
   view,
   zebra,
   drawingPatch,
+  pickFocus,
   renderStill: () => void renderStill(),
 });
 const shown = computed(() => (holding.value && before.value ? before.value : picture.value));
@@ -108,7 +111,19 @@ function expose(ev: number): void {
   for (const t of ['draft', 'final'] as const)
     document.setValue(t, 'lens.exposure', Math.min(24, Math.max(-24, now + ev)));
 }
+/** Focus is picked on the shot's own camera: a free one has none of its own. */
+const focus = useFocusPick(screen.scene, shot, () => {
+  const [wish, view] = [screen.wish.value, camera.view.value];
+  if (!wish || !view || camera.isFree.value) return null;
+  return { wish, camera: view, timeSeconds: wish.timeSeconds, width: width.value, height: height.value };
+});
+const isPicking = computed(() => picking.value || focus.picking.value);
+function pickFocus(): void {
+  if (camera.isFree.value) notices.say('Go back to the shot’s camera first: focus is its own.');
+  else focus.picking.value = !focus.picking.value;
+}
 function pick(place: { x: number; y: number }): void {
+  if (focus.picking.value) return void focus.pickFocus(place);
   point.value = place;
   picking.value = false;
 }
@@ -175,7 +190,7 @@ async function renderStill(): Promise<void> {
         :patches="camera.isFree.value ? [] : document.patches"
         :chosen-patch="chosenPatch"
         :drawing-patch="drawingPatch"
-        :picking="picking"
+        :picking="isPicking"
         :label="label"
         @orbit="camera.orbitBy"
         @pan="camera.panBy"
@@ -226,6 +241,17 @@ async function renderStill(): Promise<void> {
           @cancel="cures.cancel"
           @apply="useValues"
         />
+        <section v-if="stage === 'lens' && focus.optics.value" class="optics" aria-label="Shutter and focus">
+          <h2>Shutter and focus</h2>
+          <ShotOptics
+            :optics="focus.optics.value"
+            :picking="focus.picking.value"
+            :disabled="false"
+            :why-not="camera.isFree.value ? 'Go back to the shot’s camera first: focus is its own.' : ''"
+            @change="(o, key) => document.change({ optics: o }, key)"
+            @pick="pickFocus"
+          />
+        </section>
         <ExposureHelper
           v-if="stage === 'lens'"
           v-model:zebra="zebra"
