@@ -1,4 +1,5 @@
 import { describe, expect, it, vi } from 'vitest';
+import { reactive } from 'vue';
 import { dropRun, keepRun, makingRoom, runsOnShelf, type ShelfEntry } from './runShelf';
 import { emptyRun, type Run } from './runs';
 
@@ -37,12 +38,14 @@ describe('runs on the shelf', () => {
 
   it('come back newest first, without what they were rendered from', async () => {
     await keepRun(run('first', { order: { wish: () => undefined } as never }));
-    await keepRun(run('second'));
+    // places of a document that is watched are no plain objects
+    await keepRun(run('second', { patches: reactive([{ id: 'p', name: 'p', x: 0, y: 0, width: 1, height: 1 }]) }));
     await keepRun(run('third'));
     await keepRun(run('elsewhere', { shotId: 'two' }));
     const back = await runsOnShelf('one');
     expect(back.map((b) => b.run.name)).toEqual(['third', 'second']);
     expect(back[0].run.order).toBeNull();
+    expect(back[1].run.patches[0].name).toBe('p');
     expect(back[0].run.pictures[1]?.codes).toBeInstanceOf(Uint8ClampedArray);
     await dropRun(back[0].id);
     expect((await runsOnShelf('one')).map((b) => b.run.name)).toEqual(['second']);

@@ -50,7 +50,9 @@ export function makingRoom(entries: readonly ShelfEntry[], next: ShelfEntry, lim
 export async function keepRun(run: Run): Promise<string | null> {
   // a run from files of which memory holds a part could not be shown from here
   if (run.pictures.length === 0 || run.pictures.some((p) => p === null)) return null;
-  const { order: _order, again: _again, ...kept } = run;
+  const { order: _order, again: _again, ...rest } = run;
+  // places come from a document that is watched: what goes to the disk must be plain
+  const kept = { ...rest, patches: JSON.parse(JSON.stringify(run.patches)) as Run['patches'] };
   const entry = { id: `run ${crypto.randomUUID()}`, shotId: run.shotId, bytes: bytesOf(run) };
   const before = (await get<ShelfEntry[]>(INDEX, shelf())) ?? [];
   const gone = makingRoom(before, entry);

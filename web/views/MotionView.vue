@@ -684,10 +684,14 @@ useCommands([
   border-radius: 4px;
 }
 .picture-tools input[type='range'] {
-  width: 110px;
+  width: 84px;
+}
+.zooms {
+  display: flex;
+  gap: 2px;
 }
 .number {
-  min-width: 130px;
+  min-width: 92px;
   padding: 2px 8px;
   border-radius: 4px;
   background: #4a4a4a;

@@ -241,8 +241,8 @@ async function renderStill(): Promise<void> {
           @cancel="cures.cancel"
           @apply="useValues"
         />
-        <section v-if="stage === 'lens' && focus.optics.value" class="optics" aria-label="Shutter and focus">
-          <h2>Shutter and focus</h2>
+        <details v-if="stage === 'lens' && focus.optics.value" class="optics">
+          <summary>Shutter and focus</summary>
           <ShotOptics
             :optics="focus.optics.value"
             :picking="focus.picking.value"
@@ -251,7 +251,7 @@ async function renderStill(): Promise<void> {
             @change="(o, key) => document.change({ optics: o }, key)"
             @pick="pickFocus"
           />
-        </section>
+        </details>
         <ExposureHelper
           v-if="stage === 'lens'"
           v-model:zebra="zebra"
@@ -295,6 +295,15 @@ async function renderStill(): Promise<void> {
 </template>
 
 <style scoped>
+.optics {
+  flex: none;
+  padding: 8px 14px;
+  border-top: 1px solid var(--line);
+}
+.optics summary {
+  font-weight: 650;
+  cursor: pointer;
+}
 .exposure {
   padding: 10px 14px 12px;
   border-top: 1px solid var(--line);
