@@ -39,7 +39,7 @@ const percent = (v: number): string => `${(v * 100).toFixed(1)} %`;
         <tr class="narrow">
           <th>Patch</th>
           <th title="How far edges run from a smooth line">Stairs</th>
-          <th title="Height of false steps in soft shadows">Bands</th>
+          <th title="Contrast of false layers in soft shadows, as an eye sees them: 1 % is seen">Bands</th>
           <td />
         </tr>
       </thead>

@@ -1,6 +1,7 @@
 /** Finds what cures a bad shadow edge: every candidate is rendered and measured on the patch. */
 import { onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import { shadowBands } from '@daxel/core/measure/banding';
+import { shadowContours } from '@daxel/core/measure/contours';
 import type { Rect } from '@daxel/core/measure/rect';
 import { stairSteps } from '@daxel/core/measure/stairs';
 import { sceneFacts } from '@daxel/core/plan/sceneFacts';
@@ -12,7 +13,7 @@ import { renderPool } from './useShot';
 
 export interface Edges {
   stairs: number;
-  /** Height of the steps times the share of the soft shadow that lies in them. */
+  /** Contrast of false layers: of even steps their height times their share, of waves as an eye sees them. */
   bands: number;
 }
 export interface Cures {
@@ -30,7 +31,8 @@ export interface Cures {
 /** @param seen a settled picture's light and objects */
 export function measureEdges({ lit, objects, width, height }: EdgeSource, rect: Rect): Edges {
   const { step, plateaus } = shadowBands(lit, objects, width, height, rect);
-  return { stairs: stairSteps(lit, objects, width, height, rect).pixels, bands: step * plateaus };
+  const { contrast } = shadowContours(lit, objects, width, height, rect);
+  return { stairs: stairSteps(lit, objects, width, height, rect).pixels, bands: Math.max(step * plateaus, contrast) };
 }
 
 export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null>) {
