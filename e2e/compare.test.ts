@@ -130,6 +130,8 @@ describe('Compare', () => {
     // an address opened afresh
     await page.waitForURL(/\/compare/);
     await page.goto(`${page.url().split('?')[0]}?with=live:draft:raster,live:final:raster&ref=live:final:raster`);
+    // two renders of one recipe, Draft and Final: what the figures come to is said
+    await page.locator('.says', { hasText: /whole picture: (As bright|\d\.\d\d stop|No difference)/ }).waitFor();
     await page.getByRole('button', { name: 'Match levels…' }).click();
     const levels = page.locator('[data-testid=level]');
     await levels.first().waitFor();

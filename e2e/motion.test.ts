@@ -97,6 +97,25 @@ describe('Motion', () => {
     expect(await shown()).toBe(plain);
     await button('Dark room').click();
     await checkAccess(page);
+
+    // a third run is measured through the grade as well, and goes on while another screen is looked at
+    await button('Render frames').click();
+    await page.getByRole('link', { name: 'Light', exact: true }).click();
+    await page.getByRole('link', { name: 'Motion', exact: true }).click();
+    await page.getByTestId('graded-index').waitFor();
+    expect(await page.getByTestId('index').innerText()).toBe(index.toFixed(2));
+    await page.keyboard.press('2');
+    await page.locator('[data-testid=run-picture][data-zoom="2.000"]').waitFor();
+    // it is there after a reload, with its grade, range and zoom
+    await page.waitForTimeout(500);
+    await page.reload();
+    await page.getByText('Kept from an earlier visit').waitFor();
+    expect(await page.getByTestId('index').innerText()).toBe(index.toFixed(2));
+    await button('Grade: night').waitFor();
+    expect(await field('Last frame').inputValue()).toBe('6');
+    await page.locator('[data-testid=run-picture][data-zoom="2.000"]').waitFor();
+    await button('Delete this run').click();
+    await button('Undo').waitFor();
     await takeRecipeBack(page);
   });
 

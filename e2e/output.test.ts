@@ -192,7 +192,8 @@ describe('a sequence', () => {
     await page.getByText(/of 400 frames, rendering, .* left/).waitFor();
     // it is seen from everywhere
     await page.getByRole('link', { name: 'Motion', exact: true }).click();
-    await page.getByRole('link', { name: /spinning-bar \d+ of 400/ }).click();
+    await page.getByRole('button', { name: 'Running jobs' }).click();
+    await page.getByRole('menuitem', { name: /spinning-bar, frame \d+ of 400/ }).click();
     await page.getByRole('button', { name: 'Cancel', exact: true }).click();
     await page.getByRole('button', { name: /Render the \d+ missing/ }).waitFor();
     await page.getByRole('button', { name: 'Delete sequence' }).click();

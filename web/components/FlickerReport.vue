@@ -3,7 +3,7 @@
 import { computed, shallowRef, watch } from 'vue';
 import { VISIBLE_STEPPING } from '@daxel/core/measure/stepping';
 import type { Kind } from '@daxel/core/measure/stability/kinds';
-import type { WorstPlace } from '@daxel/core/measure/stability/meter';
+import type { StabilityReport, WorstPlace } from '@daxel/core/measure/stability/meter';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
 import { pixelRect } from '@daxel/core/measure/rect';
 import { patchFigures, type PatchFigures } from '../composables/patchFigures';
@@ -69,6 +69,16 @@ function goToStepping(): void {
   if (s) emit('go', s.frame, { x: s.x - PLACE, y: s.y - PLACE, width: 2 * PLACE, height: 2 * PLACE });
 }
 const was = computed(() => props.before?.report ?? null);
+/** Of the graded picture; its figures stand beside those of the picture itself. */
+const graded = computed(() => props.run.graded?.report ?? null);
+const FIGURES = [
+  ['Flicker, median', (r: StabilityReport) => r.index.toFixed(2)],
+  ['Worst frame', (r: StabilityReport) => r.peak.toFixed(2)],
+  ['Visible on', (r: StabilityReport) => formatPercent(r.visible)],
+  ['Certain on', (r: StabilityReport) => formatPercent(r.certain)],
+  ['Measured', (r: StabilityReport) => formatPercent(r.coverage)],
+  ['Passes over', (r: StabilityReport) => formatPercent(r.movingLight)],
+] as const;
 </script>
 
 <template>
@@ -76,47 +86,25 @@ const was = computed(() => props.before?.report ?? null);
     <h2>What flickers</h2>
     <p class="verdict" :class="{ flag: report.verdict.level !== 'calm' }">{{ report.verdict.words }}</p>
     <table>
-      <thead class="visually-hidden">
+      <thead :class="graded ? 'narrow' : 'visually-hidden'">
         <tr>
-          <th>Figure</th>
-          <th>This run</th>
-          <th>Run before</th>
+          <th><span class="visually-hidden">Figure</span></th>
+          <th>{{ graded ? 'as it is' : 'This run' }}</th>
+          <th v-if="graded" :title="run.graded?.name">graded</th>
+          <th>{{ graded && !was ? '' : 'Run before' }}</th>
         </tr>
       </thead>
       <tbody>
-        <tr>
-          <th scope="row">Flicker, median</th>
-          <td data-testid="index">{{ report.index.toFixed(2) }}</td>
-          <td class="quiet">{{ was ? was.index.toFixed(2) : '' }}</td>
-        </tr>
-        <tr>
-          <th scope="row">Worst frame</th>
-          <td>{{ report.peak.toFixed(2) }}</td>
-          <td class="quiet">{{ was ? was.peak.toFixed(2) : '' }}</td>
-        </tr>
-        <tr>
-          <th scope="row">Visible on</th>
-          <td>{{ formatPercent(report.visible) }}</td>
-          <td class="quiet">{{ was ? formatPercent(was.visible) : '' }}</td>
-        </tr>
-        <tr>
-          <th scope="row">Certain on</th>
-          <td>{{ formatPercent(report.certain) }}</td>
-          <td class="quiet">{{ was ? formatPercent(was.certain) : '' }}</td>
-        </tr>
-        <tr>
-          <th scope="row">Measured</th>
-          <td>{{ formatPercent(report.coverage) }}</td>
-          <td class="quiet">{{ was ? formatPercent(was.coverage) : '' }}</td>
-        </tr>
-        <tr>
-          <th scope="row">Passes over</th>
-          <td>{{ formatPercent(report.movingLight) }}</td>
-          <td class="quiet">{{ was ? formatPercent(was.movingLight) : '' }}</td>
+        <tr v-for="([name, text], i) in FIGURES" :key="name">
+          <th scope="row">{{ name }}</th>
+          <td :data-testid="i === 0 ? 'index' : undefined">{{ text(report) }}</td>
+          <td v-if="graded" :data-testid="i === 0 ? 'graded-index' : undefined">{{ text(graded) }}</td>
+          <td class="quiet">{{ was ? text(was) : '' }}</td>
         </tr>
         <tr v-if="stepping">
           <th scope="row"><button class="where" @click="goToStepping">Stepping of blur</button></th>
           <td :class="{ flag: stepping.contrast > VISIBLE_STEPPING }">{{ formatPercent(stepping.contrast) }}</td>
+          <td v-if="graded" />
           <td class="quiet">{{ steppingWas ? formatPercent(steppingWas.contrast) : '' }}</td>
         </tr>
       </tbody>
@@ -124,7 +112,12 @@ const was = computed(() => props.before?.report ?? null);
     <p v-if="stepping && stepping.contrast > VISIBLE_STEPPING" class="quiet narrow">
       In frame {{ stepping.frame }} copies stand {{ stepping.spacing.toFixed(1) }} px apart: more shutter samples.
     </p>
-    <p class="quiet narrow">1 is just noticed.<template v-if="was"> The second column is the run before.</template></p>
+    <p v-if="graded" class="quiet narrow">Through {{ run.graded?.name }}: {{ graded.verdict.words }}</p>
+    <p class="quiet narrow">
+      1 is just noticed.<template v-if="was">
+        {{ graded ? 'The last column is the run before.' : 'The second column is the run before.' }}</template
+      >
+    </p>
     <template v-if="patches.length > 0">
       <h3>Patches</h3>
       <table aria-label="Flicker of patches">

@@ -28,7 +28,7 @@ function reader(pixels: number, failAt = -1) {
     return {
       post: (m) => {
         posts.push(m);
-        if (m.type === 'end') handler({ type: 'report', report: { index: 0.4 } as SequenceReport });
+        if (m.type === 'end') handler({ type: 'report', report: { index: 0.4 } as SequenceReport, graded: null });
         if (m.type !== 'file') return;
         if (m.number === failAt) handler({ type: 'failed', message: `${m.name}: it is damaged.` });
         // a real one of that size would fill the memory of the test

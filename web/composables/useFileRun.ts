@@ -1,5 +1,6 @@
 /** A run of frames from files, rendered elsewhere: read one by one, played and measured as our own are. */
 import { onUnmounted, ref } from 'vue';
+import type { Lut } from '@daxel/core/film/lut';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { numberedFrames } from '@daxel/formats/image/numberedFrames';
 import { filesIn } from './filesIn';
@@ -7,7 +8,7 @@ import type { FrameFile } from '../render/frameFileWorker';
 import { readFrameFile } from '../render/frameReader';
 import type { Picture } from '../render/preview';
 import { emptyRun, useRuns, type Run } from '../stores/runs';
-import { createWorker, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
+import { createWorker, gradedBy, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
 
 /** Of all pictures in memory together; those of later frames are read again when they are looked at. */
 const MOST_BYTES = 900 * 2 ** 20;
@@ -20,6 +21,8 @@ export interface FileRunOrder {
   shotId: string;
   rate: number;
   tone: ToneCurve;
+  /** Table through which they are measured as well. */
+  grade?: Lut | null;
 }
 
 function isFrameFile(name: string): boolean {
@@ -40,7 +43,7 @@ export function useFileRun(
   async function open(files: readonly File[]): Promise<void> {
     const order = progress.value || files.length === 0 ? null : orderOf();
     if (!order) return;
-    const { shotId, rate, tone } = order;
+    const { shotId, rate, tone, grade } = order;
     failure.value = null;
     cancelled = false;
     let port: StabilityPort | null = null;
@@ -66,7 +69,18 @@ export function useFileRun(
         return { number, name, bytes: new Uint8Array(bytes), tone };
       };
       const again = async (index: number): Promise<Picture> => read(await fileOf(frames[index]));
-      run = emptyRun({ shotId, name: pattern, tier: 'final', first, last, rate, order: null, patches: [], again });
+      const none = emptyRun({
+        shotId,
+        name: pattern,
+        tier: 'final',
+        first,
+        last,
+        rate,
+        order: null,
+        patches: [],
+        again,
+      });
+      run = { ...none, graded: gradedBy(grade) };
       change({});
       port = createPort();
       let arrived: (picture: Picture) => void = () => undefined;
@@ -76,7 +90,7 @@ export function useFileRun(
         change,
         ({ width, height, codes }) => arrived({ width, height, codes, samples: 0, coarse: false }),
       );
-      port.post({ type: 'start-files' });
+      port.post({ type: 'start-files', grade: grade ?? null });
       for (const frame of frames) {
         const file = await fileOf(frame);
         const next = new Promise<Picture>((resolve) => (arrived = resolve));

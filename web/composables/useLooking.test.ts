@@ -1,12 +1,19 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, nextTick, ref, shallowRef } from 'vue';
 import type { Shot } from '@daxel/api/schemas';
+import type { Lut } from '@daxel/core/film/lut';
 import type { Picture } from '../render/preview';
 import { useNotices } from '../stores/notices';
 import type { Run } from '../stores/runs';
 import { useHint } from './useHint';
 import { useLooking } from './useLooking';
+
+const kept = new Map<string, Lut>();
+vi.mock('../stores/gradeShelf', () => ({
+  gradeOf: (id: string) => Promise.resolve(kept.get(id) ?? null),
+  keepGrade: (id: string, lut: Lut) => Promise.resolve(void kept.set(id, lut)),
+}));
 
 const grey = (level: number, width = 2): Picture => ({
   width,
@@ -24,7 +31,8 @@ function looking(now: Run | null, then: Run | null, at: number) {
   const [run, before] = [shallowRef(now), shallowRef(then)];
   const frame = ref(at);
   const picture = computed(() => run.value?.pictures[frame.value - run.value.first] ?? null);
-  return { run, before, frame, ...useLooking(run, before, frame, picture) };
+  const shotId = ref('one');
+  return { run, before, frame, shotId, ...useLooking(shotId, run, before, frame, picture) };
 }
 /** As the file field hands it over. */
 const chosen = (name: string, text: string): Event =>
@@ -79,6 +87,20 @@ describe('how a run is looked at', () => {
     expect(lut.value).toBe(before);
     expect(useNotices().current).toMatchObject({ flagged: true });
     expect(useNotices().current?.text).toContain('broken.cube');
+  });
+
+  it('keeps the grade with its shot', async () => {
+    kept.clear();
+    const first = looking(runOf(8, [grey(10)]), null, 8);
+    await first.loadTable(chosen('look.cube', INVERSE));
+    first.shotId.value = 'two';
+    await nextTick();
+    await nextTick();
+    expect([first.lut.value, first.graded.value]).toEqual([null, false]);
+    const again = looking(runOf(8, [grey(10)]), null, 8);
+    await vi.waitFor(() => expect(again.lut.value?.name).toBe('look'));
+    // it is there, and looked through when it is asked for
+    expect(again.graded.value).toBe(false);
   });
 });
 

@@ -1,17 +1,20 @@
-/** How a run is looked at: difference to the run before, a grade, a dark room. None of it changes a frame or a measure. */
-import { computed, ref, shallowRef, type Ref } from 'vue';
+/** How a run is looked at: difference to the run before, a grade, a dark room. None of it changes a frame. */
+import { computed, ref, shallowRef, watch, type Ref } from 'vue';
 import { BadFileError } from '@daxel/core/errors';
 import type { Lut } from '@daxel/core/film/lut';
 import { MOST_CUBE_BYTES, readCube } from '@daxel/formats/lut/readCube';
 import { amplified, createGrader } from '../render/lookAt';
 import type { Picture } from '../render/preview';
 import { useNotices } from '../stores/notices';
+import { gradeOf, keepGrade } from '../stores/gradeShelf';
 import type { Run } from '../stores/runs';
 
 /** What a difference is multiplied by. */
 export const DIFFERENCE = 8;
 
+/** @param shotId whose grade it is: it is there again the next time */
 export function useLooking(
+  shotId: Ref<string>,
   run: Ref<Run | null>,
   before: Ref<Run | null>,
   frame: Ref<number>,
@@ -23,6 +26,17 @@ export function useLooking(
   const dark = ref(false);
   const difference = ref(false);
   const grade = createGrader();
+  watch(
+    shotId,
+    async (id) => {
+      lut.value = null;
+      graded.value = false;
+      // without a disk there is no grade that was kept
+      const kept = await gradeOf(id).catch(() => null);
+      if (id === shotId.value && !lut.value) lut.value = kept;
+    },
+    { immediate: true },
+  );
   const seen = computed(() => {
     const [now, then] = [run.value, before.value];
     if (difference.value && now && then) {
@@ -43,6 +57,7 @@ export function useLooking(
         throw new BadFileError(file.name, 'it is too large for a table', 'Choose a .cube file.');
       lut.value = readCube(await file.text(), file.name);
       graded.value = true;
+      await keepGrade(shotId.value, lut.value);
     } catch (error) {
       notices.flag(error);
     }

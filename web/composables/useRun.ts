@@ -9,6 +9,7 @@ import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { FrameRun } from '@daxel/core/frame/run';
 import { geometryView, openShare } from '@daxel/core/frame/shutter';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
+import type { Lut } from '@daxel/core/film/lut';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { WINDOW } from '@daxel/core/measure/stability/track';
 import { SUMS } from '@daxel/core/raster/shadeTile';
@@ -18,7 +19,7 @@ import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { copyPicture } from '../render/preview';
 import type { FromStability, RunFrame, ToStability } from '../render/stabilityWorker';
-import { emptyRun, useRuns, type Run } from '../stores/runs';
+import { emptyRun, useRuns, type GradedFlicker, type Run } from '../stores/runs';
 import type { Wish } from './usePreview';
 import { holdScene, renderPool } from './useShot';
 
@@ -40,6 +41,8 @@ export interface RunOrder {
   cameraAt: (timeSeconds: number) => CameraView;
   /** Named places that are measured by themselves. */
   patches: readonly Patch[];
+  /** Table through which it is measured as well. */
+  grade?: Lut | null;
 }
 
 export interface StabilityPort {
@@ -77,7 +80,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     const letGo = holdScene(wish.sceneId);
     progress.value = { done: 0, all, secondsLeft: null };
     runs.turn(order.shotId);
-    let run = emptyRun({ ...pickOrder(order), order: markRaw(order) });
+    let run: Run = { ...emptyRun({ ...pickOrder(order), order: markRaw(order) }), graded: gradedBy(order.grade) };
     const change = (more: Partial<Run>): void => runs.put((run = { ...run, ...more }));
     change({});
     const port = createPort();
@@ -147,10 +150,19 @@ export function listenToMeter(
       if (m.type === 'failed') return reject(new Error(m.message));
       if (m.type === 'picture') return onPicture?.(m);
       if (m.type === 'report') {
-        change({ report: m.report });
+        change({ report: m.report, graded: withGraded(run(), { report: m.graded }) });
         return resolve();
       }
       if (m.type === 'stepping') return change({ stepping: { ...run().stepping, [m.frame]: m.stepping } });
+      if (m.type === 'graded') {
+        const { found, map } = m;
+        const { graded } = run();
+        const more = graded && {
+          found: { ...graded.found, [found.frame]: found },
+          maps: { ...graded.maps, [found.frame]: map },
+        };
+        return change({ graded: withGraded(run(), more ?? {}) });
+      }
       if (m.type !== 'found') return;
       const { frame } = m.found;
       change({
@@ -164,13 +176,23 @@ export function listenToMeter(
   return measured;
 }
 
+function withGraded({ graded }: Run, more: Partial<GradedFlicker>): GradedFlicker | null {
+  return graded && { ...graded, ...more };
+}
+
+/** What is found through a table; null without one. */
+export function gradedBy(lut: Lut | null | undefined): GradedFlicker | null {
+  return lut ? { name: lut.name, found: {}, maps: {}, report: null } : null;
+}
+
 /** Tells a measuring thread what all frames share. */
 export function startOf({
   scene,
   wish,
   rate,
   patches,
-}: Pick<RunOrder, 'scene' | 'wish' | 'rate' | 'patches'>): ToStability {
+  grade,
+}: Pick<RunOrder, 'scene' | 'wish' | 'rate' | 'patches' | 'grade'>): ToStability {
   const { meta, instances, nodeParents, nodeTransforms, keys } = scene;
   return {
     type: 'start',
@@ -184,6 +206,7 @@ export function startOf({
       open: openShare(wish.camera, rate),
     },
     patches: patches.map(areaOf),
+    grade: grade ?? null,
   };
 }
 

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { SUM_LIT, SUMS } from '@daxel/core/raster/shadeTile';
+import type { Lut } from '@daxel/core/film/lut';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { cameraAt, quad, sceneOf } from '@daxel/core/testing/scenes';
 import type { FrameFile, ReadFrame } from './frameFileWorker';
@@ -25,7 +26,7 @@ beforeEach(() => void (found.length = 0));
 
 const { meta, instances, nodeParents, nodeTransforms, keys } = compileScene(sceneOf([quad(50)]));
 const camera = cameraAt([0, 5, 0.01], [0, 0, 0]);
-const start = (exposureEv = 0): ToStability => ({
+const start = (exposureEv = 0, grade: Lut | null = null): ToStability => ({
   type: 'start',
   scene: { meta, instances, nodeParents, nodeTransforms, keys },
   seeThrough: new Uint8Array(instances.length),
@@ -38,6 +39,7 @@ const start = (exposureEv = 0): ToStability => ({
     { x: 0.8, y: 0.2, width: 0.15, height: 0.6 },
     { x: 0, y: 0, width: 0.01, height: 1 },
   ],
+  grade,
 });
 
 /** A still plate whose bounced light alternates on its left half. */
@@ -85,6 +87,25 @@ describe('the thread that measures a run', () => {
     expect(report!.motionSource).toBe('layer');
   });
 
+  it('gives figures and maps through a grade beside those of the picture, which stay as they are', () => {
+    const frames = numbers.map((n) => frameOf(n, 0.02));
+    const plain = measured(frames);
+    found.length = 0;
+    // a table that makes everything one grey
+    const table = new Float32Array(6).fill(0.5);
+    const all = [1, 1, 1] as const;
+    ask(start(0, { name: 'flat', kind: '1D', size: 2, domain: { min: [0, 0, 0], max: all }, table }));
+    for (const frame of frames) ask({ type: 'frame', frame });
+    ask({ type: 'end' });
+    const report = found.find((m) => m.type === 'report')!;
+    expect(report.report.index).toBe(plain.report!.index);
+    expect(report.graded!.index).toBe(0);
+    const graded = found.filter((m) => m.type === 'graded');
+    expect(graded.map((m) => m.found.frame)).toEqual([2, 3, 4]);
+    expect(graded[0].map.eighths.some((v) => v > 0 && v !== notMeasured)).toBe(false);
+    expect(found.filter((m) => m.type === 'found').map((m) => m.map)).toEqual(plain.maps.map((m) => m.map));
+  });
+
   it('says which light it is, where the frames hold their layers', () => {
     expect(measured(numbers.map((n) => frameOf(n, 0.02))).report!.blame!.parts.bounce).toBeCloseTo(1, 3);
     found.length = 0;
@@ -106,7 +127,7 @@ describe('the thread that measures a run', () => {
     const file = (number: number, name = `f.${number}.png`): ToStability => ({
       ...{ type: 'file', number, name, bytes: new Uint8Array(0), tone: 'none' },
     });
-    ask({ type: 'start-files', patches: [] });
+    ask({ type: 'start-files', grade: null });
     for (const n of numbers) ask(file(n));
     ask({ type: 'end' });
     expect(asked).toHaveLength(numbers.length);
@@ -115,7 +136,7 @@ describe('the thread that measures a run', () => {
       motionSource: 'flow',
       frames: { length: 3 },
     });
-    ask({ type: 'start-files', patches: [] });
+    ask({ type: 'start-files', grade: null });
     ask(file(0, 'bad.png'));
     expect(found.at(-1)).toEqual({ type: 'failed', message: 'bad.png: it is damaged.' });
   });

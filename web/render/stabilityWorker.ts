@@ -10,6 +10,9 @@ import { lightLayers } from '@daxel/core/measure/stability/frameLayers';
 import type { HelperStart } from '@daxel/core/measure/stability/rowHelper';
 import { measurePlace, type PlaceFlicker } from '@daxel/core/measure/stability/place';
 import { flickerOfParts } from '@daxel/core/measure/stability/patches';
+import { gradedLuminance } from '@daxel/core/measure/graded';
+import type { MeasuredImage } from '@daxel/core/measure/imageError';
+import type { Lut } from '@daxel/core/film/lut';
 import { pixelRect, type Rect } from '@daxel/core/measure/rect';
 import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
 import type { FrameFile, ReadFrame } from './frameFileWorker';
@@ -47,9 +50,11 @@ export type ToStability =
       /** Instants of the open shutter, and the share of the time between frames for which it is open. */
       shutter: { instants: number; open: number };
       patches: readonly Rect[];
+      /** What the frames are measured through as well. */
+      grade: Lut | null;
     }
   /** Frames from files follow. */
-  | { type: 'start-files' }
+  | { type: 'start-files'; grade: Lut | null }
   | ({ type: 'file' } & FrameFile)
   | { type: 'frame'; frame: RunFrame }
   | { type: 'end' }
@@ -80,13 +85,18 @@ export type FromStability =
   /** A frame from a file, as the display shows it. */
   | { type: 'picture'; width: number; height: number; codes: Uint8ClampedArray<ArrayBuffer> }
   | { type: 'stepping'; frame: number; stepping: SteppingFigures }
-  | { type: 'report'; report: SequenceReport }
+  /** As `found`, through the grade. */
+  | { type: 'graded'; found: FrameStability; map: FlickerMap }
+  | { type: 'report'; report: SequenceReport; graded: SequenceReport | null }
   | { type: 'place'; place: PlaceFlicker }
   /** @param map in eighths of what is seen; `NOT_MEASURED` where nothing was taken over */
   | { type: 'ghosts'; map: FlickerMap; share: number }
   | { type: 'failed'; message: string };
 
 let meter: SequenceMeter | null = null;
+let grade: Lut | null = null;
+let gradedMeter: SequenceMeter | null = null;
+let gradedMap: FlickerMap | null = null;
 type Start = Extract<ToStability, { type: 'start' }>;
 let start: Start | null = null;
 let width = 0;
@@ -112,6 +122,13 @@ function post(message: FromStability): void {
 function take(m: ToStability): void {
   if (m.type === 'start' || m.type === 'start-files') {
     start = m.type === 'start' ? m : null;
+    grade = m.grade;
+    gradedMeter =
+      grade &&
+      new SequenceMeter({
+        onMap: (_frame, visible, valid) => (gradedMap = shrink(visible, valid)),
+        onFrame: (found) => gradedMap && post({ type: 'graded', found, map: gradedMap }),
+      });
     // of frames from files it is not known what they show
     const named = start?.patches ?? [];
     meter = new SequenceMeter({
@@ -136,7 +153,7 @@ function take(m: ToStability): void {
     const motion = vectorsOf(start, frame);
     const image = { name: `frame ${frame.number}`, width, height, rgb: frame.beauty, tone, shutter };
     const light = sums.length > 0 ? lightLayers(sums, samples, exposureEv) : undefined;
-    meter.add({ ...image, motion, ids: frame.objectId, light }, frame.number);
+    measure({ ...image, motion, ids: frame.objectId, light }, frame.number);
   } else if (m.type === 'ghosts') {
     const { width: w, height: h, history } = m;
     const { strengths, share, ...size } = findGhosts(linear(m.shown), linear(m.truth), w, h, history);
@@ -159,9 +176,18 @@ function take(m: ToStability): void {
     const { x, y } = m.frames[0].part;
     post({ type: 'place', place: measurePlace(frames, { ...m.rect, x: m.rect.x - x, y: m.rect.y - y }) });
   } else if (meter) {
-    post({ type: 'report', report: meter.report() });
-    meter = null;
+    post({ type: 'report', report: meter.report(), graded: gradedMeter?.report() ?? null });
+    meter = gradedMeter = null;
   }
+}
+
+/** As it is, and through the grade if there is one; what is blurred by the shutter was looked at already. */
+function measure(image: MeasuredImage, number: number): void {
+  if (gradedMeter && grade) {
+    const { light: _light, shutter: _shutter, ...rest } = image;
+    gradedMeter.add({ ...rest, shown: gradedLuminance(image, grade) }, number);
+  }
+  meter?.add(image, number);
 }
 
 /** A thread that takes half of the measuring. */
@@ -186,7 +212,7 @@ function measureFile(frame: ReadFrame): void {
   ({ width, height } = image);
   // whoever sees it may send the next
   postMessage({ type: 'picture', width, height, codes } satisfies FromStability, { transfer: [codes.buffer] });
-  meter.add(image, number);
+  measure(image, number);
 }
 
 /** Display-linear rgb of rgba codes. */

@@ -12,6 +12,15 @@ import type { Patch } from '@daxel/api/schemas';
 import { dropRun, keepRun, runsOnShelf } from './runShelf';
 import type { FlickerMap } from '../render/stabilityWorker';
 
+/** Flicker of the graded picture. */
+export interface GradedFlicker {
+  /** Of the table. */
+  name: string;
+  found: Record<number, FrameStability>;
+  maps: Record<number, FlickerMap>;
+  report: SequenceReport | null;
+}
+
 export interface Run {
   shotId: string;
   /** What it was rendered with, in words. */
@@ -38,6 +47,8 @@ export interface Run {
   /** Where motion blur steps, of frames in which something moves far enough. */
   stepping: Record<number, SteppingFigures>;
   report: SequenceReport | null;
+  /** The same through a grade, where one was loaded when it was measured. */
+  graded: GradedFlicker | null;
   /** Of rendering, all frames together. */
   seconds: number;
 }
@@ -56,6 +67,7 @@ export function emptyRun(
     stepping: {},
     histories: [],
     report: null,
+    graded: null,
     seconds: 0,
   };
 }

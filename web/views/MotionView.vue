@@ -114,13 +114,16 @@ watch(
   },
 );
 const { lut, graded, dark, difference, seen, tableFile, loadTable, toggleGrade } = useLooking(
+  toRef(props, 'shotId'),
   run,
   before,
   frame,
   picture,
 );
 const showMap = ref(false);
-const map = computed(() => (showMap.value ? (shown.value?.maps[frame.value] ?? null) : null));
+/** Through the grade while that is looked through. */
+const throughGrade = computed(() => (graded.value && shown.value?.graded) || null);
+const map = computed(() => (showMap.value ? ((throughGrade.value ?? shown.value)?.maps[frame.value] ?? null) : null));
 const showHistory = ref(false);
 const history = computed(() => shown.value?.histories[frame.value - shown.value.first] ?? null);
 /** Of the frame that is shown, with the history they come from. */
@@ -135,7 +138,7 @@ function toggleGhosts(): void {
   }
 }
 const mark = ref<{ x: number; y: number; width: number; height: number } | null>(null);
-const found = computed(() => shown.value?.found[frame.value] ?? null);
+const found = computed(() => (throughGrade.value ?? shown.value)?.found[frame.value] ?? null);
 
 const ready = computed(
   () => scene.value !== null && stage.base.value !== null && stage.light.lighting.value && stage.light.active.value,
@@ -162,6 +165,7 @@ function render(): void {
     scene: s,
     cameraAt: (timeSeconds) => shotCamera(s, source, timeSeconds),
     patches: shot.value.patches,
+    grade: lut.value,
     wish: {
       ...base,
       recipe,
@@ -204,7 +208,7 @@ const outside = useFileRun(() => {
   takes.close();
   cause.forget();
   const tone = resolveRecipe(s.recipe, tier.value)['lens.tone'] as ToneCurve;
-  return { shotId: props.shotId, rate: s.rate, tone };
+  return { shotId: props.shotId, rate: s.rate, tone, grade: lut.value };
 });
 const busy = computed<boolean>(() => rendering.value !== null || outside.progress.value !== null);
 const frameFiles = ref<HTMLInputElement | null>(null);
