@@ -9,6 +9,7 @@ const SIZE = {
   'samples.pixel': 1,
   'shadows.resolution': 2048,
   'shadows.taps': 3,
+  'shadows.lightSamples': 1,
 };
 /** Milliseconds: on one thread and on two, with the map redrawn and kept. */
 const BARS = [

@@ -153,6 +153,7 @@ export const interaction: Bench = {
           'samples.pixel': 1,
           'lens.exposure': -10,
           'shadows.distance': 9,
+          'shadows.lightSamples': 1,
         },
       };
       await page

@@ -10,11 +10,13 @@ const BASE = {
   'samples.pixel': 1,
   'shadows.resolution': 2048,
   'shadows.taps': 3,
+  'shadows.lightSamples': 1,
 };
 const WAYS: [string, Record<string, SettingValue>][] = [
   ['hard, one map', { 'shadows.filter': 'hard' }],
   ['PCF 5 × 5', { 'shadows.taps': 5 }],
-  ['percentage-closer soft', { 'shadows.filter': 'soft', 'shadows.taps': 5 }],
+  ['percentage-closer soft', { 'shadows.filter': 'soft' }],
+  ['light samples automatic', { 'shadows.lightSamples': 0 }],
   ['moment', { 'shadows.filter': 'moment', 'shadows.radius': 3 }],
   ['four cascades', { 'shadows.cascades': 4 }],
   ['four light samples', { 'shadows.lightSamples': 4 }],

@@ -3,7 +3,7 @@ import { createNodePool } from '@daxel/server/render/nodePool';
 import { medianOf, row, type Bench, type BenchRow } from './rows';
 import { frameOf, lampRoom, openField } from './scenes';
 
-const RASTER = { 'output.width': 960, 'output.height': 540, 'samples.pixel': 2 };
+const RASTER = { 'output.width': 960, 'output.height': 540, 'samples.pixel': 2, 'shadows.lightSamples': 1 };
 const PATH = { 'samples.method': 'path', 'output.width': 192, 'output.height': 108, 'samples.pixel': 4 };
 
 export const threads: Bench = {

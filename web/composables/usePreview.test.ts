@@ -48,6 +48,21 @@ describe('the picture that follows the hand', () => {
     expect(pool.asked.length).toBe(2);
   });
 
+  it('is drawn anew when focus or shutter change, and again when that is taken back', async () => {
+    const camera = { ...cameraAt([0, 1, 3], [0, 0, 0]), aperture: { radius: 0.1, focus: 2, blades: 0 } };
+    const { wish } = previewOf(wishOf({}, { camera }));
+    await settle();
+    for (const [n, other] of [
+      { ...camera, aperture: { ...camera.aperture, focus: 4 } },
+      camera,
+      { ...camera, shutter: { opens: 0, closes: 0.02 } },
+    ].entries()) {
+      wish.value = wishOf({}, { camera: other });
+      await settle();
+      expect(pool.asked.length).toBe(n + 2);
+    }
+  });
+
   it('keeps the one before it, to be held beside it', async () => {
     const { wish, before, settledPicture } = previewOf(wishOf());
     await settle();

@@ -155,20 +155,11 @@ function sceneOf({ sceneId, sketchOf }: Wish): string {
   return sketchOf ?? sceneId;
 }
 
+/** All that a picture depends on: focus and shutter are of the camera. */
 function key(w: Wish): string {
-  const { lens, world } = w.camera;
-  return [
-    w.sceneId,
-    recipeHash(w.recipe),
-    w.timeSeconds,
-    w.seed,
-    world.join(),
-    lens.kind,
-    lens.yfovRad,
-    lens.ymag,
-    w.view,
-    JSON.stringify(w.lighting),
-  ].join('|');
+  const { world, ...camera } = w.camera;
+  const seen = JSON.stringify([[...world], camera, w.lighting]);
+  return [w.sceneId, recipeHash(w.recipe), w.timeSeconds, w.seed, w.view, seen].join('|');
 }
 
 function readingsOf(frame: RenderedFrame): Readings {
