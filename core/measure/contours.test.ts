@@ -45,6 +45,16 @@ describe('contour layers in soft shadows', () => {
     expect(contrast(round)).toBeLessThan(0.005);
   });
 
+  it('are not the shadows of a fence, which rise and fall', () => {
+    for (const period of [6, 10, 20]) {
+      const fence = Float32Array.from({ length: N * N }, (_, i) => {
+        const across = (i % N) * 0.9 + Math.floor(i / N) * 0.3;
+        return 0.5 + 0.35 * Math.sin((across * 2 * Math.PI) / period);
+      });
+      expect(contrast(fence)).toBeLessThan(0.005);
+    }
+  });
+
   it('are not made of grain', () => {
     for (const grain of [0.02, 0.1, 0.2]) expect(contrast(shadow(0, { grain }))).toBeLessThan(0.005);
     // and grain does not hide them
@@ -52,7 +62,7 @@ describe('contour layers in soft shadows', () => {
   });
 
   it('are told of the light alone: other objects, full light and full shadow are left out', () => {
-    expect(shadowContours(new Float32Array(N * N).fill(1), one, N, N, all)).toEqual({ contrast: 0, pixels: 0 });
+    expect(shadowContours(new Float32Array(N * N).fill(1), one, N, N, all)).toEqual({ contrast: 0, share: 0 });
     const objects = Uint32Array.from({ length: N * N }, (_, i) => 1 + (Math.floor((i % N) / 8) % 2));
     expect(shadowContours(shadow(4), objects, N, N, all).contrast).toBeLessThan(0.01);
   });

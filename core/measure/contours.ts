@@ -20,14 +20,16 @@ const SURE = 3;
 const BLUR = 5;
 /** Steepness below which light does not change: share of it a pixel. */
 const FLAT = 0.0008;
+/** Share of light by which it may fall where it rises on the whole. */
+const FALL = 0.005;
 /** Added to the light that a contrast is told by: surroundings light every shadow a little. */
 const AROUND = 0.05;
 
 export interface Contours {
   /** Contrast of the layers, weighted by sensitivity, as a mean over the soft shadow: 0.01 is seen. */
   contrast: number;
-  /** Soft pixels that were judged. */
-  pixels: number;
+  /** Share of the rectangle that could be judged: soft shadow wide enough for waves. */
+  share: number;
 }
 
 /**
@@ -49,18 +51,26 @@ export function shadowContours(
   const weights = PERIODS.map((p) => sensitivity(pixelsPerDegree / p));
   const plane: Plane = { lit, objects, width, height };
   let sum = 0;
-  let pixels = 0;
+  let [pixels, judged, looked] = [0, 0, 0];
   for (let y = y0; y < y1; y += STEP)
     for (let x = x0; x < x1; x += STEP) {
+      looked++;
       if (!isSoft(lit[y * width + x])) continue;
       const slope = slopeAt(plane, x, y);
       if (!slope) continue;
       pixels++;
       let most = 0;
-      PERIODS.forEach((period, k) => (most = Math.max(most, weights[k] * waveAt(plane, x, y, slope, period))));
+      let fits = false;
+      PERIODS.forEach((period, k) => {
+        const wave = waveAt(plane, x, y, slope, period);
+        if (wave === null) return;
+        fits = true;
+        most = Math.max(most, weights[k] * wave);
+      });
+      if (fits) judged++;
       sum += most;
     }
-  return { contrast: pixels > 0 ? sum / pixels : 0, pixels };
+  return { contrast: pixels > 0 ? sum / pixels : 0, share: looked > 0 ? judged / looked : 0 };
 }
 
 interface Plane {
@@ -87,20 +97,22 @@ function slopeAt({ lit, width, height }: Plane, x: number, y: number): { x: numb
 
 /**
  * Contrast of waves of a period: the fourth difference across the layers, which any steady rise leaves at nothing, as a mean
- * along the layer; 0 where the grain alone could make it, or where the window leaves the soft shadow.
+ * along the layer; 0 where the grain alone could make it, null where the window leaves the soft shadow.
  */
-function waveAt(plane: Plane, x: number, y: number, slope: { x: number; y: number }, period: number): number {
+function waveAt(plane: Plane, x: number, y: number, slope: { x: number; y: number }, period: number): number | null {
   const h = period / 2;
   const along = Math.min(ALONG, period);
   let [n, sum, squares, light] = [0, 0, 0, 0];
+  profile.fill(0);
   for (let t = -along; t <= along; t++) {
     const [px, py] = [x - slope.y * t, y + slope.x * t];
     let wave = 0;
     for (let k = -2; k <= 2; k++) {
       const v = sampleAt(plane, px + slope.x * h * k, py + slope.y * h * k, x, y);
-      if (v === null) return 0;
+      if (v === null) return null;
       wave += BINOMIAL[k + 2] * v;
       light += v / 5;
+      profile[k + 2] += v;
     }
     sum += wave / 16;
     squares += (wave / 16) ** 2;
@@ -109,9 +121,12 @@ function waveAt(plane: Plane, x: number, y: number, slope: { x: number; y: numbe
   const mean = sum / n;
   const error = Math.sqrt(Math.max(0, squares / n - mean * mean) / (n - 1));
   if (Math.abs(mean) <= SURE * error) return 0;
+  // layers lie in light that rises; what rises and falls is the shadow of a fence
+  for (let k = 1; k < 5; k++) if (profile[k] - profile[k - 1] < -FALL * n) return 0;
   return Math.abs(mean) / (light / n + AROUND);
 }
 const BINOMIAL = [1, -4, 6, -4, 1];
+const profile = new Float64Array(5);
 
 /** Light between four pixels; null outside of the soft shadow on the object of pixel (x, y). */
 function sampleAt({ lit, objects, width, height }: Plane, px: number, py: number, x: number, y: number): number | null {

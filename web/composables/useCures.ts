@@ -28,11 +28,22 @@ export interface Cures {
   best: number;
 }
 
+/**
+ * Share of a patch below which its soft shadow is no place where layers are seen: leaves, bars, threads. Even steps are
+ * looked for along single lines of pixels, so they need more of it.
+ */
+const LEAST_SOFT = 0.02;
+const MUCH_SOFT = 0.1;
+
 /** @param seen a settled picture's light and objects */
 export function measureEdges({ lit, objects, width, height }: EdgeSource, rect: Rect): Edges {
-  const { step, plateaus } = shadowBands(lit, objects, width, height, rect);
-  const { contrast } = shadowContours(lit, objects, width, height, rect);
-  return { stairs: stairSteps(lit, objects, width, height, rect).pixels, bands: Math.max(step * plateaus, contrast) };
+  const { step, plateaus, pixels } = shadowBands(lit, objects, width, height, rect);
+  const contours = shadowContours(lit, objects, width, height, rect);
+  const area = rect.width * rect.height;
+  // rows and columns are both looked along
+  const steps = pixels / (2 * area) < MUCH_SOFT ? 0 : step * plateaus;
+  const contrast = contours.share < LEAST_SOFT ? 0 : contours.contrast;
+  return { stairs: stairSteps(lit, objects, width, height, rect).pixels, bands: Math.max(steps, contrast) };
 }
 
 export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null>) {
