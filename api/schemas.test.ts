@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
-import { SETTINGS } from '@daxel/core/recipe/settings';
+import { rangeLabel, SETTINGS } from '@daxel/core/recipe/settings';
 import { STARTING_RECIPES } from '@daxel/core/recipe/startingRecipes';
 import * as schema from './schemas';
 
@@ -26,7 +26,7 @@ describe('recipes on the wire', () => {
     for (const s of SETTINGS) {
       if (s.kind === 'switch' || s.kind === 'choice') continue;
       const text = messageOf(schema.recipe, { name: 'x', draft: { [s.id]: s.max * 2 + 1 }, final: {} });
-      expect(text).toContain(`${s.min} to ${s.max}`);
+      expect(text).toContain(rangeLabel(s));
     }
     expect(messageOf(schema.recipe, { name: 'x', draft: { 'a.b': 1 }, final: {} })).toContain(
       'There is no setting "a.b"',
