@@ -169,7 +169,7 @@ describe('Wedges', () => {
     const size = { 'output.width': 96, 'output.height': 60 };
     await toScreen('band-combs', 'Wedges', { ...size, 'shadows.method': 'traced' });
     await page.getByRole('button', { name: 'Run for draft' }).click();
-    await page.getByText('What to lower first').waitFor();
+    await page.getByRole('heading', { name: 'What to lower first' }).waitFor();
     await page.waitForFunction(() => /(\d+) of \1 steps/.test(document.body.textContent ?? ''), null, {
       timeout: 150_000,
     });
