@@ -91,7 +91,7 @@ const FIGURES = [
           <th><span class="visually-hidden">Figure</span></th>
           <th>{{ graded ? 'as it is' : 'This run' }}</th>
           <th v-if="graded" :title="run.graded?.name">graded</th>
-          <th>{{ graded && !was ? '' : 'Run before' }}</th>
+          <th>{{ graded && !was ? '' : graded ? 'before' : 'Run before' }}</th>
         </tr>
       </thead>
       <tbody>
@@ -115,7 +115,7 @@ const FIGURES = [
     <p v-if="graded" class="quiet narrow">Through {{ run.graded?.name }}: {{ graded.verdict.words }}</p>
     <p class="quiet narrow">
       1 is just noticed.<template v-if="was">
-        {{ graded ? 'The last column is the run before.' : 'The second column is the run before.' }}</template
+        {{ ` The ${graded ? 'last' : 'second'} column is the run before.` }}</template
       >
     </p>
     <template v-if="patches.length > 0">
@@ -186,9 +186,14 @@ th[scope='row'] {
   text-align: left;
   font-weight: 400;
 }
-td {
+td,
+thead th {
   text-align: right;
   padding: 1px 0 1px 8px;
+  font-weight: 400;
+}
+td {
+  white-space: nowrap;
 }
 .where {
   color: var(--accent);
