@@ -136,7 +136,8 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   };
 
   // Shadows
-  let readings = sources.map((source) => readingOf(source, settings));
+  /** How the maps of each light are read at this instant. */
+  let readings!: ShadowReading[];
   const drawMap = createMapDrawer({
     ...{ scene, shadows, clip: frame.clip, casts, chunks, coverage, team },
     binsFor: (across, down, tileShift) => binTarget(frame, across, down, tileShift),
@@ -203,7 +204,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
         memory: shadows,
         readings,
         rays: settings.shadows.traced ? rays : null,
-        positions: plan.rays,
+        positions: plan.softness.moving.length > 0 ? plan.softness.positions : 0,
         sample: 0,
         seed,
         contact: null,
@@ -291,7 +292,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     if (!moment) return end(false);
     const plan = planShadows(sources, bounds, moment.world, moment.camera, aspect, settings.shadows);
     const rounds = Math.ceil(plan.positions / plan.slots);
-    readings = sources.map((source, i) => readingOf(source, settings, plan.estimated.includes(i)));
+    readings = sources.map((source, i) => readingOf(source, settings, plan.softness.estimated.includes(i)));
     if (instant === 0) team.announce(tiles.length * settings.samples * rounds);
     const maps = mapsKey(plan);
     const keep = instant === 0 ? input.keepShadows : moment.poseKey === heldKey && maps === heldMaps;
@@ -391,7 +392,7 @@ function binTarget(frame: FrameViews, width: number, height: number, tileShift: 
 }
 
 /** How a light's maps are read: as the recipe says, but for what the light has otherwise. */
-function readingOf(source: PlacedLight, settings: FrameSettings, estimated = false): ShadowReading {
+function readingOf(source: PlacedLight, settings: FrameSettings, estimated: boolean): ShadowReading {
   const own = source.shadow ?? {};
   const manual = own.slopeBias !== undefined || own.normalOffset !== undefined;
   const { reading } = settings;

@@ -12,8 +12,7 @@ import { pathFigures, type PathFigures } from '../trace/pathFigures';
 import { choiceKey, HIDDEN, trianglesAt } from '../scene/detail';
 import { unpackScene } from '../scene/packScene';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
-import { isSoft } from '../light/frameLight';
-import { planShadows, type ShadowPlan } from '../shadows/planShadows';
+import { planShadows } from '../shadows/planShadows';
 import type { Softness } from '../shadows/softness';
 import { computedViews, framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
 import { frameSettings } from './frameSettings';
@@ -375,7 +374,7 @@ export class RenderPool {
       keptSamples: reused !== null,
       notes,
       sunEnds: beyond >= WORTH_SAYING ? maps.sunEnd : null,
-      softness: settings.path ? null : softnessOfPlan(maps),
+      softness: settings.path ? null : maps.softness,
       path,
       views,
     };
@@ -449,11 +448,6 @@ function detailNotes(scene: CompiledScene, levels: Uint8Array): string[] {
   const simplified = coarse > 0 ? ` ${objects(coarse)} simplified.` : '';
   const left = hidden > 0 ? ` ${objects(hidden)} beyond their draw distance.` : '';
   return [`${count(drawn)} of ${count(all)} triangles drawn.${simplified}${left}`];
-}
-
-function softnessOfPlan({ soft, estimated, rays, positions, lights }: ShadowPlan): Softness {
-  if (rays === 0) return { estimated, moving: soft, positions };
-  return { estimated: [], moving: lights.filter(isSoft).map((l) => l.index), positions: rays };
 }
 
 /** Every so many pixels are looked at: a share in percent needs no more. A prime, so that no column is left out. */

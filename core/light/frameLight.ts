@@ -82,11 +82,23 @@ export function lightMatrix(light: PlacedLight, world: readonly Mat4[]): Mat4 {
 
 const HOME: LightPlace = { position: [0, 2, 0], direction: [0, -1, 0] };
 
+type Face = Pick<PlacedLight, 'shape' | 'width' | 'height'>;
+
 /** Width and height of an area light's face, metres; a square or disc has its width both ways. */
-export function faceSize(light: PlacedLight): [number, number] {
+export function faceSize(light: Face): [number, number] {
   const width = light.width ?? 1;
   const both = light.shape === 'square' || light.shape === 'disc';
   return [width, both ? width : (light.height ?? width)];
+}
+
+/** Area of its face, m². */
+export function faceArea(light: Face): number {
+  const [width, height] = faceSize(light);
+  return width * height * (isRound(light) ? Math.PI / 4 : 1);
+}
+
+function isRound({ shape }: Face): boolean {
+  return shape === 'disc' || shape === 'ellipse';
 }
 
 /** The record of a light; its maps are added by `shadows/planShadows`. */
@@ -99,8 +111,7 @@ export function frameLight(source: PlacedLight, index: number, world: readonly M
   const [width, height] = kind === LIGHT_AREA ? faceSize(source) : [0, 0];
   const right = unit([m[0], m[1], m[2]]).map((c) => (c * width) / 2);
   const top = unit([m[4], m[5], m[6]]).map((c) => (c * height) / 2);
-  const round = source.shape === 'disc' || source.shape === 'ellipse';
-  const area = width * height * (round ? Math.PI / 4 : 1);
+  const area = kind === LIGHT_AREA ? faceArea(source) : 0;
   const strength = kind === LIGHT_AREA ? source.intensity * area : source.intensity;
   const radius = kind === LIGHT_POINT || kind === LIGHT_SPOT ? source.radius : 0;
   const discTan = kind === LIGHT_SUN ? tan(source.angularDiameterRad / 2) : 0;
@@ -124,7 +135,7 @@ export function frameLight(source: PlacedLight, index: number, world: readonly M
     vx: top[0],
     vy: top[1],
     vz: top[2],
-    round,
+    round: isRound(source),
     area,
     facing: kind !== LIGHT_AREA ? FACING_NONE : source.twoSided ? FACING_BOTH : FACING_FRONT,
     fx: d[0],

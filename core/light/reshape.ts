@@ -1,13 +1,7 @@
 /** Changes of a light that bring others with them. */
 import { cos, sin } from '../math/exact';
+import { faceArea } from './frameLight';
 import type { Rig, RigLight } from './rig';
-
-/** Area of a rig light's face, m². */
-function faceOf({ shape, width, height }: RigLight): number {
-  const both = shape === 'square' || shape === 'disc';
-  const round = shape === 'disc' || shape === 'ellipse';
-  return width * (both ? width : height) * (round ? Math.PI / 4 : 1);
-}
 
 /**
  * A change of a face's size or shape together with the luminance that leaves its light as it was: what a face sends out is
@@ -15,7 +9,7 @@ function faceOf({ shape, width, height }: RigLight): number {
  */
 export function keepingTotal(light: RigLight, change: Partial<RigLight>): Partial<RigLight> {
   if (light.kind !== 'area' || change.intensity !== undefined) return change;
-  const ratio = faceOf(light) / faceOf({ ...light, ...change });
+  const ratio = faceArea(light) / faceArea({ ...light, ...change });
   return ratio === 1 || !Number.isFinite(ratio) ? change : { ...change, intensity: light.intensity * ratio };
 }
 

@@ -32,7 +32,7 @@ async function pictureOf(scene: ReturnType<typeof compileScene>, r: Rig | null):
     camera: cameraAt([0, 2, 4], [0, 0, 0]),
     timeSeconds: 0,
     seed: 1,
-    ...(r && { lighting: rigLighting(r, scene.meta) }),
+    ...(r && { lighting: rigLighting(r, scene.meta).lighting }),
   }).promise;
   return Array.from(frame.views.beauty);
 }
@@ -49,8 +49,8 @@ describe('the rig of a scene', () => {
     const scene = lampScene();
     const own = sceneRig(scene);
     const meta = { ...scene.meta, lights: scene.meta.lights.filter((l) => l.kind !== 'point') };
-    const lighting = rigLighting(own, meta);
-    expect(lighting.lost).toEqual(['point']);
+    const { lighting, lost } = rigLighting(own, meta);
+    expect(lost).toEqual(['point']);
     expect(lighting.lights[1].node).toBe(-1);
     expect(lighting.lights[1].place?.position).toEqual([1, 2, 0]);
   });
@@ -59,9 +59,9 @@ describe('the rig of a scene', () => {
     const { meta } = lampScene();
     const r = sceneRig(lampScene());
     r.lights[0].solo = true;
-    expect(rigLighting(r, meta).lights.map((l) => l.kind)).toEqual(['sun']);
+    expect(rigLighting(r, meta).lighting.lights.map((l) => l.kind)).toEqual(['sun']);
     r.lights[0].on = false;
-    expect(rigLighting(r, meta).lights.map((l) => l.kind)).toEqual(['point', 'area']);
+    expect(rigLighting(r, meta).lighting.lights.map((l) => l.kind)).toEqual(['point', 'area']);
   });
 });
 

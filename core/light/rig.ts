@@ -212,7 +212,10 @@ export function newLight(kind: RigLight['kind'], id: string, name: string): RigL
  * scene stays where the rig last saw it.
  * @returns the light, and the names of lights that lost their node
  */
-export function rigLighting(rig: Rig, meta: Pick<SceneMeta, 'nodes' | 'lights'>): Lighting & { lost: string[] } {
+export function rigLighting(
+  rig: Rig,
+  meta: Pick<SceneMeta, 'nodes' | 'lights'>,
+): { lighting: Lighting; lost: string[] } {
   const soloed = rig.lights.some((l) => l.solo && l.on);
   const lost: string[] = [];
   const lights: PlacedLight[] = [];
@@ -222,7 +225,8 @@ export function rigLighting(rig: Rig, meta: Pick<SceneMeta, 'nodes' | 'lights'>)
     if (light.on && (light.solo || !soloed)) lights.push(placed(light, node));
   }
   const { glow, environment } = rig;
-  return { lights, environment: environment as EnvironmentSource, ...(glow !== undefined && { glow }), lost };
+  const lighting = { lights, environment: environment as EnvironmentSource, ...(glow !== undefined && { glow }) };
+  return { lighting, lost };
 }
 
 /** The recipe with the rig's exposure added to its own. */

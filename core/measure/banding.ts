@@ -2,7 +2,7 @@
  * False contours inside soft shadows: even plateaus with steps between them, where light should fall off steadily
  * (the idea of Tandon et al. 2021, CAMBI: Contrast-aware Multiscale Banding Index, on the share of light).
  */
-import type { Rect } from './rect';
+import { touchedPixels, type Rect } from './rect';
 
 export interface Banding {
   /** Mean height of the steps between plateaus, share of the light 0…1. */
@@ -31,10 +31,7 @@ export function shadowBands(
   height: number,
   rect: Rect,
 ): Banding {
-  const x0 = Math.max(0, Math.floor(rect.x));
-  const y0 = Math.max(0, Math.floor(rect.y));
-  const x1 = Math.min(width, Math.ceil(rect.x + rect.width));
-  const y1 = Math.min(height, Math.ceil(rect.y + rect.height));
+  const { x0, y0, x1, y1 } = touchedPixels(rect, width, height);
   const sums = { soft: 0, even: 0, steps: 0, stepSum: 0 };
   for (let y = y0; y < y1; y++) scan(lit, objects, y * width, 1, x0, x1, sums);
   for (let x = x0; x < x1; x++) scan(lit, objects, x, width, y0, y1, sums);
@@ -86,6 +83,7 @@ function scan(
   }
 }
 
-function isSoft(v: number): boolean {
+/** Between full shadow and full light. */
+export function isSoft(v: number): boolean {
   return v > 0.02 && v < 0.98;
 }

@@ -5,8 +5,9 @@
  * Criterion on the Encoding of Images).
  */
 import { exp, log } from '../math/exact';
+import { isSoft } from './banding';
 import { PIXELS_PER_DEGREE } from './flip';
-import type { Rect } from './rect';
+import { touchedPixels, type Rect } from './rect';
 
 /** Pixels from one layer to the next that are looked for. */
 const PERIODS = [4, 6, 8, 12, 16, 24, 32];
@@ -44,10 +45,7 @@ export function shadowContours(
   rect: Rect,
   pixelsPerDegree = PIXELS_PER_DEGREE,
 ): Contours {
-  const x0 = Math.max(0, Math.floor(rect.x));
-  const y0 = Math.max(0, Math.floor(rect.y));
-  const x1 = Math.min(width, Math.ceil(rect.x + rect.width));
-  const y1 = Math.min(height, Math.ceil(rect.y + rect.height));
+  const { x0, y0, x1, y1 } = touchedPixels(rect, width, height);
   const weights = PERIODS.map((p) => sensitivity(pixelsPerDegree / p));
   const plane: Plane = { lit, objects, width, height };
   let sum = 0;
@@ -59,16 +57,10 @@ export function shadowContours(
       const slope = slopeAt(plane, x, y);
       if (!slope) continue;
       pixels++;
-      let most = 0;
-      let fits = false;
-      PERIODS.forEach((period, k) => {
-        const wave = waveAt(plane, x, y, slope, period);
-        if (wave === null) return;
-        fits = true;
-        most = Math.max(most, weights[k] * wave);
-      });
-      if (fits) judged++;
-      sum += most;
+      // null at all scales where the soft shadow is too narrow for any
+      const waves = PERIODS.map((period) => waveAt(plane, x, y, slope, period));
+      if (waves.some((wave) => wave !== null)) judged++;
+      sum += Math.max(...waves.map((wave, k) => weights[k] * (wave ?? 0)));
     }
   return { contrast: pixels > 0 ? sum / pixels : 0, share: looked > 0 ? judged / looked : 0 };
 }
@@ -139,10 +131,6 @@ function sampleAt({ lit, objects, width, height }: Plane, px: number, py: number
   const top = lit[at] * (1 - fx) + lit[at + 1] * fx;
   const v = top * (1 - fy) + (lit[at + width] * (1 - fx) + lit[at + width + 1] * fx) * fy;
   return isSoft(v) ? v : null;
-}
-
-function isSoft(v: number): boolean {
-  return v > 0.02 && v < 0.98;
 }
 
 /** How well the eye sees waves of so many cycles a degree, 1 at best. */

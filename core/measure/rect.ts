@@ -16,6 +16,16 @@ export function pixelRect(share: Rect, width: number, height: number): Rect {
   };
 }
 
+/** The whole pixels of a picture that a part touches: from the first, up to before the last. */
+export function touchedPixels({ x, y, width, height }: Rect, across: number, down: number) {
+  return {
+    x0: Math.max(0, Math.floor(x)),
+    y0: Math.max(0, Math.floor(y)),
+    x1: Math.min(across, Math.ceil(x + width)),
+    y1: Math.min(down, Math.ceil(y + height)),
+  };
+}
+
 /** What of a plane lies in a rectangle; what of that lies beyond the plane is left out. @param width of the plane */
 export function cutPlane(plane: Float32Array, width: number, rect: Rect): Float32Array {
   const x0 = Math.max(0, rect.x);

@@ -1,5 +1,5 @@
 /** How far shadow edges run from the smooth line they should be: the stairs that coarse shadow texels leave. */
-import type { Rect } from './rect';
+import { touchedPixels, type Rect } from './rect';
 
 /** Pixels along an edge over which it is held against a smooth curve. */
 const WINDOW = 17;
@@ -22,10 +22,7 @@ export interface Stairs {
  * @param objects number of the object per pixel: where it changes, the edge is the object's own
  */
 export function stairSteps(lit: Float32Array, objects: Uint32Array, width: number, height: number, rect: Rect): Stairs {
-  const x0 = Math.max(0, Math.floor(rect.x));
-  const y0 = Math.max(0, Math.floor(rect.y));
-  const x1 = Math.min(width, Math.ceil(rect.x + rect.width));
-  const y1 = Math.min(height, Math.ceil(rect.y + rect.height));
+  const { x0, y0, x1, y1 } = touchedPixels(rect, width, height);
   const sums = { squares: 0, count: 0 };
   followEdges(lit, objects, width, 1, y0, y1, x0, x1, sums);
   followEdges(lit, objects, 1, width, x0, x1, y0, y1, sums);

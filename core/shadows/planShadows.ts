@@ -39,12 +39,10 @@ export interface ShadowPlan {
   lights: FrameLight[];
   /** Lights among them whose maps are drawn anew for every position on their face: indices. */
   soft: number[];
-  /** Lights among them whose maps are read as wide as the light is: indices. */
-  estimated: number[];
+  /** How their softness is drawn. */
+  softness: Softness;
   /** Metres from the camera where the first sun stops casting. */
   sunEnd: number;
-  /** Rays go to so many positions on lights with extent; 0 for their middle alone. */
-  rays: number;
   /** Positions on soft lights that are held at a time, and how many a pixel sample needs in all. */
   slots: number;
   positions: number;
@@ -75,14 +73,12 @@ export function planShadows(
 ): ShadowPlan {
   const lights = lighting.map((source, i) => frameLight(source, i, world));
   const context = { lighting, bounds, camera, aspect, options };
-  const { estimated, moving, positions } = chosen(lights, bounds, camera, options);
-  const rays = options.traced && moving.length > 0 ? positions : 0;
+  const softness = chosen(lights, bounds, camera, options);
   const plan: ShadowPlan = {
     sunEnd: Infinity,
     lights,
     soft: [],
-    estimated,
-    rays,
+    softness,
     slots: 1,
     positions: 1,
     kept: NO_MAPS,
@@ -91,7 +87,7 @@ export function planShadows(
   let soft = NO_MAPS;
   for (const light of lights) {
     if (options.traced) continue;
-    const moves = moving.includes(light.index);
+    const moves = softness.moving.includes(light.index);
     if (!moves && !light.castsShadow) continue;
     if (light.castsShadow) light.maps = viewsOf(light, context);
     if (light.kind === LIGHT_SUN) plan.sunEnd = Math.min(plan.sunEnd, light.maps.at(-1)?.end ?? Infinity);
@@ -104,7 +100,7 @@ export function planShadows(
     }
   }
   if (plan.soft.length > 0) {
-    plan.positions = positions;
+    plan.positions = softness.positions;
     plan.slots = Math.max(1, Math.min(plan.positions, Math.floor(SLOT_TEXELS / Math.max(1, soft.texels))));
   }
   plan.all = plan.kept;
@@ -115,13 +111,14 @@ export function planShadows(
 /** What is drawn from several places, and what is read wider. */
 function chosen(lights: readonly FrameLight[], bounds: Bounds, camera: CameraView, options: ShadowOptions): Softness {
   const { lightSamples, automatic, traced, mayEstimate } = options;
-  const soft = lights.filter(isSoft).map((light) => light.index);
-  if (lightSamples > 0) return { estimated: [], moving: lightSamples > 1 ? soft : [], positions: lightSamples };
+  const soft = lights.filter(isSoft);
+  const moving = lightSamples === 1 ? [] : soft.map((light) => light.index);
+  if (lightSamples > 0) return { estimated: [], moving, positions: moving.length > 0 ? lightSamples : 1 };
   const softness = softnessOf(lights, bounds, camera, automatic);
   if (!traced) return mayEstimate ? softness : { ...softness, estimated: [] };
   // rays find every edge by themselves, however narrow
-  const widths = lights.filter(isSoft).map((light) => penumbraPixels(light, bounds, camera, automatic.height));
-  return { estimated: [], moving: soft, positions: positionsFor(Math.max(0, ...widths), automatic) };
+  const widths = soft.map((light) => penumbraPixels(light, bounds, camera, automatic.height));
+  return { estimated: [], moving, positions: positionsFor(Math.max(0, ...widths), automatic) };
 }
 
 /**

@@ -137,12 +137,12 @@ export async function renderCommand(argv: string[]): Promise<void> {
 /** The light that the arguments ask for; undefined for the scene's own. */
 async function lightingOf(pool: RenderPool, meta: SceneMeta, args: RenderArguments): Promise<Lighting | undefined> {
   if (!args.rig && !args.environment) return undefined;
-  const own = { lights: meta.lights, environment: meta.environment };
-  const { lights, environment, glow } = args.rig ? rigLighting(args.rig, meta) : { ...own, glow: undefined };
-  if (!args.environment) return { lights, environment, glow };
+  const own: Lighting = { lights: meta.lights, environment: meta.environment };
+  const lighting = args.rig ? rigLighting(args.rig, meta).lighting : own;
+  if (!args.environment) return lighting;
   const { packed } = await importPicture(args.environment, basename(args.environment), LARGEST_WIDTH);
   pool.setPicture('file', unpackPicture(toShared(packed)));
-  return { lights, environment: { ...SURROUNDING, picture: 'file' }, glow };
+  return { ...lighting, environment: { ...SURROUNDING, picture: 'file' } };
 }
 /** A picture as it is: seen, lighting and mirrored at its own strength. */
 const SURROUNDING: EnvironmentSource = {

@@ -91,7 +91,7 @@ export class WedgeJobs {
   private async factsOf(shot: Shot & { compiledHash: string }): Promise<SceneFacts> {
     const scene = unpackScene(await loadScene(this.files.path(shot.compiledHash)));
     const rig = rigOf(shot);
-    return sceneFacts(scene, rig ? rigLighting(rig, scene.meta) : scene.meta);
+    return sceneFacts(scene, rig ? rigLighting(rig, scene.meta).lighting : scene.meta);
   }
 
   async cancel(id: string): Promise<Wedge> {

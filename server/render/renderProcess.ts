@@ -316,8 +316,8 @@ async function litBy(renderPool: RenderPool, sceneKey: string, order: SceneOrder
   const id = rig.environment.picture;
   if (id && picturePath && !renderPool.hasPicture(id))
     renderPool.setPicture(id, unpackPicture((await loadScene(picturePath)) as ArrayBufferLike));
-  const { lights, environment, glow } = rigLighting(rig, renderPool.setScene(sceneKey, NOTHING).meta);
-  return { recipe: exposedBy(recipe, rig), lighting: { lights, environment, glow } };
+  const { lighting } = rigLighting(rig, renderPool.setScene(sceneKey, NOTHING).meta);
+  return { recipe: exposedBy(recipe, rig), lighting };
 }
 /** The scene is known already: its memory is not read again. */
 const NOTHING = new ArrayBuffer(0);

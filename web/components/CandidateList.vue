@@ -27,7 +27,7 @@ const emit = defineEmits<{
 
 const lives = (['draft', 'final'] as const).flatMap((tier) =>
   (Object.keys(METHODS) as (keyof typeof METHODS)[]).map((method) => ({
-    key: `live:${tier}:${method}`,
+    key: liveKey({ tier, method }),
     label: `${tier === 'final' ? 'Final' : 'Draft'}, ${METHODS[method]}`,
   })),
 );

@@ -2,6 +2,7 @@
 /** Pictures held against each other at one zoom and place, down to single pixels. */
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue';
 import type { Patch } from '@daxel/api/schemas';
+import { movedBy, zoomedTo, type Look } from '../composables/panZoom';
 import type { Picture } from '../render/preview';
 
 export type CompareMode = 'wipe' | 'flip' | 'side' | 'difference' | 'blend';
@@ -56,6 +57,7 @@ const scale = computed(() => zoom.value ?? fitted.value);
 const centre = computed(() =>
   zoom.value === null || !middle.value ? { x: size.value.width / 2, y: size.value.height / 2 } : middle.value,
 );
+const now = computed(() => ({ zoom: scale.value, ...centre.value }));
 
 function sheetOf(picture: Picture): HTMLCanvasElement {
   let sheet = sheets.get(picture);
@@ -189,16 +191,12 @@ function under(event: MouseEvent): { x: number; y: number; pane: (typeof panes.v
   return { x: (mx - place.x) / scale.value, y: (my - place.y) / scale.value, pane };
 }
 function zoomTo(k: number | null, about?: { x: number; y: number }): void {
-  const old = scale.value;
-  const c = centre.value;
-  zoom.value = k === null ? null : Math.min(64, Math.max(0.1, k));
-  if (k === null) return;
-  const at = about ?? c;
-  // the place under the hand stays there
-  middle.value = {
-    x: at.x - ((at.x - c.x) * old) / zoom.value!,
-    y: at.y - ((at.y - c.y) * old) / zoom.value!,
-  };
+  if (k === null) zoom.value = null;
+  else take(zoomedTo(now.value, k, about));
+}
+function take({ zoom: to, x, y }: Look): void {
+  zoom.value = to;
+  middle.value = { x, y };
 }
 function wheel(event: WheelEvent): void {
   const at = under(event);
@@ -220,10 +218,7 @@ function moved(event: PointerEvent): void {
     wipe.value = Math.min(1, Math.max(0, at.x / size.value.width));
     return;
   }
-  const k = scale.value;
-  const c = centre.value;
-  zoom.value = k;
-  middle.value = { x: c.x - (event.clientX - hand.x) / k, y: c.y - (event.clientY - hand.y) / k };
+  take(movedBy(now.value, event.clientX - hand.x, event.clientY - hand.y));
   hand = { ...hand, x: event.clientX, y: event.clientY };
 }
 function flip(): void {

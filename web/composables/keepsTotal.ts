@@ -1,7 +1,8 @@
-/** Does resizing the face of a light keep what it sends out in all? An artist's habit: kept in the browser. */
-import { ref, watch } from 'vue';
+/** Does resizing the face of a light keep what it sends out in all? An artist's habit, on all shots. */
+import { remembered } from './remembered';
 
-const KEY = 'daxel-keeps-total-light';
-
-export const keepsTotal = ref(globalThis.localStorage?.getItem?.(KEY) === 'yes');
-watch(keepsTotal, (keeps) => localStorage.setItem(KEY, keeps ? 'yes' : 'no'));
+export const keepsTotal = remembered<boolean>(
+  () => 'total light',
+  () => false,
+  (kept) => typeof kept === 'boolean',
+);

@@ -8,7 +8,7 @@ import type { FrameFile } from '../render/frameFileWorker';
 import { readFrameFile } from '../render/frameReader';
 import type { Picture } from '../render/preview';
 import { emptyRun, useRuns, type Run } from '../stores/runs';
-import { createWorker, gradedBy, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
+import { createWorker, LEAST_FRAMES, listenToMeter, type StabilityPort } from './useRun';
 
 /** Of all pictures in memory together; those of later frames are read again when they are looked at. */
 const MOST_BYTES = 900 * 2 ** 20;
@@ -69,18 +69,8 @@ export function useFileRun(
         return { number, name, bytes: new Uint8Array(bytes), tone };
       };
       const again = async (index: number): Promise<Picture> => read(await fileOf(frames[index]));
-      const none = emptyRun({
-        shotId,
-        name: pattern,
-        tier: 'final',
-        first,
-        last,
-        rate,
-        order: null,
-        patches: [],
-        again,
-      });
-      run = { ...none, graded: gradedBy(grade) };
+      const known = { shotId, name: pattern, tier: 'final', first, last, rate } as const;
+      run = emptyRun({ ...known, order: null, patches: [], again }, grade);
       change({});
       port = createPort();
       let arrived: (picture: Picture) => void = () => undefined;

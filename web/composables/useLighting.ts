@@ -48,8 +48,7 @@ export function useLighting(
       void loadPicture(picture, onError);
       return null;
     }
-    const { lost, ...lighting } = rigLighting(plain, scene.value.meta);
-    return { lighting, lost };
+    return rigLighting(plain, scene.value.meta);
   }
   const shown = computed(() => (active.value ? lit(active.value) : null));
   const lighting = computed(() => shown.value?.lighting ?? null);

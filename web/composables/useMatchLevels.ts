@@ -54,13 +54,13 @@ export function useMatchLevels() {
       'samples.pixel': SAMPLES,
       'samples.shutter': 1,
     };
-    const { lights, environment, glow } = wish.lighting;
+    const { lights, environment } = wish.lighting;
     const dark: EnvironmentSource = { ...environment, lightsSurfaces: false, seenInReflections: false };
     const parts: { index: number; lighting: Lighting }[] = lights.flatMap((light, index) =>
-      light.intensity === 0 ? [] : [{ index, lighting: { lights: [light], environment: dark, glow } }],
+      light.intensity === 0 ? [] : [{ index, lighting: { ...wish.lighting, lights: [light], environment: dark } }],
     );
     if (environment.lightsSurfaces || environment.seenInReflections)
-      parts.push({ index: -1, lighting: { lights: [], environment, glow } });
+      parts.push({ index: -1, lighting: { ...wish.lighting, lights: [] } });
     running.value = { done: 0, all: parts.length + 1 };
     const blocks = (rgb: Float32Array): Float32Array => blockMeans(rgb, width, height, BLOCKS);
     const draw = async (lighting: Lighting): Promise<Float32Array> => {
@@ -71,7 +71,7 @@ export function useMatchLevels() {
       return Float32Array.from(frame.views.beauty.subarray(0, width * height * 3));
     };
     try {
-      const fixed = await draw({ lights: [], environment: dark, glow });
+      const fixed = await draw({ ...wish.lighting, lights: [], environment: dark });
       const layers: Float32Array[] = [];
       for (const part of parts) {
         const alone = await draw(part.lighting);

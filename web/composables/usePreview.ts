@@ -2,7 +2,7 @@
 import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { hashFloats } from '@daxel/core/math/hash';
-import { recipeHash, type ResolvedRecipe, type TierValues } from '@daxel/core/recipe/recipe';
+import type { ResolvedRecipe, TierValues } from '@daxel/core/recipe/recipe';
 import type { StageId } from '@daxel/core/recipe/settings';
 import { fitSunShadows } from '@daxel/core/plan/fitSunShadows';
 import { exposureSample, type ExposureSample } from '@daxel/core/measure/histogram';
@@ -12,6 +12,7 @@ import type { CameraView } from '@daxel/core/scene/camera';
 import { softnessInWords } from '@daxel/core/shadows/softness';
 import type { Lighting } from '@daxel/core/scene/source';
 import { Preview, type Picture } from '../render/preview';
+import { requestKey } from './requestKey';
 import { renderPool } from './useShot';
 
 /** What a settled picture took. */
@@ -155,11 +156,9 @@ function sceneOf({ sceneId, sketchOf }: Wish): string {
   return sketchOf ?? sceneId;
 }
 
-/** All that a picture depends on: focus and shutter are of the camera. */
+/** All that a picture depends on. */
 function key(w: Wish): string {
-  const { world, ...camera } = w.camera;
-  const seen = JSON.stringify([[...world], camera, w.lighting]);
-  return [w.sceneId, recipeHash(w.recipe), w.timeSeconds, w.seed, w.view, seen].join('|');
+  return [w.sceneId, w.seed, w.view, requestKey(w)].join('|');
 }
 
 function readingsOf(frame: RenderedFrame): Readings {

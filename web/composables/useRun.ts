@@ -80,7 +80,7 @@ export function useRun(createPort: () => StabilityPort = createWorker) {
     const letGo = holdScene(wish.sceneId);
     progress.value = { done: 0, all, secondsLeft: null };
     runs.turn(order.shotId);
-    let run: Run = { ...emptyRun({ ...pickOrder(order), order: markRaw(order) }), graded: gradedBy(order.grade) };
+    let run = emptyRun({ ...pickOrder(order), order: markRaw(order) }, order.grade);
     const change = (more: Partial<Run>): void => runs.put((run = { ...run, ...more }));
     change({});
     const port = createPort();
@@ -178,11 +178,6 @@ export function listenToMeter(
 
 function withGraded({ graded }: Run, more: Partial<GradedFlicker>): GradedFlicker | null {
   return graded && { ...graded, ...more };
-}
-
-/** What is found through a table; null without one. */
-export function gradedBy(lut: Lut | null | undefined): GradedFlicker | null {
-  return lut ? { name: lut.name, found: {}, maps: {}, report: null } : null;
 }
 
 /** Tells a measuring thread what all frames share. */

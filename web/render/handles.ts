@@ -87,7 +87,7 @@ export function lightHandles(light: RigLight, space: PictureSpace): LightHandles
     draw([[...position], at(0, 0, AIM)]);
   }
   if (light.kind === 'area') {
-    const [w, h] = faceSize({ ...light, node: -1 } as unknown as Parameters<typeof faceSize>[0]).map((s) => s / 2);
+    const [w, h] = faceSize(light).map((s) => s / 2);
     const round = light.shape === 'disc' || light.shape === 'ellipse';
     draw(
       round

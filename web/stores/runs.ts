@@ -5,6 +5,7 @@ import type { HistoryMap } from '@daxel/core/frame/keptHistory';
 import type { SteppingFigures } from '@daxel/core/measure/stepping';
 import type { FrameStability } from '@daxel/core/measure/stability/meter';
 import type { SequenceReport } from '@daxel/core/measure/stability/sequence';
+import type { Lut } from '@daxel/core/film/lut';
 import type { Tier } from '@daxel/core/recipe/recipe';
 import type { RunOrder } from '../composables/useRun';
 import type { Picture } from '../render/preview';
@@ -53,9 +54,10 @@ export interface Run {
   seconds: number;
 }
 
-/** A run of which nothing is rendered or read yet. */
+/** A run of which nothing is rendered or read yet. @param grade what it is measured through as well */
 export function emptyRun(
   of: Pick<Run, 'shotId' | 'name' | 'tier' | 'first' | 'last' | 'rate' | 'order' | 'patches' | 'again'>,
+  grade: Lut | null = null,
 ): Run {
   return {
     ...of,
@@ -67,7 +69,7 @@ export function emptyRun(
     stepping: {},
     histories: [],
     report: null,
-    graded: null,
+    graded: grade && { name: grade.name, found: {}, maps: {}, report: null },
     seconds: 0,
   };
 }

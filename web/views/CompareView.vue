@@ -9,7 +9,7 @@ import LevelMatch from '../components/LevelMatch.vue';
 import { useCommands } from '../commands/commands';
 import { contactSheet } from '../composables/contactSheet';
 import { saveBlob, saveText } from '../composables/saveText';
-import { useCandidates, type Live, type Method } from '../composables/useCandidates';
+import { liveKey, useCandidates, type Live, type Method } from '../composables/useCandidates';
 import { useMatchLevels } from '../composables/useMatchLevels';
 import { useRigs } from '../composables/useRigs';
 import { useStage } from '../composables/useStage';
@@ -59,6 +59,7 @@ const { list, reference, measurer } = held;
 /** As the recipe has it. */
 const methodOf = (tier: Tier): Method =>
   shot.value && isPathTraced(resolveRecipe(shot.value.recipe, tier)) ? 'path' : 'raster';
+const ownKey = (tier: Tier): string => liveKey({ tier, method: methodOf(tier) });
 
 // the first time: the draft against the newest still
 watch(
@@ -66,7 +67,7 @@ watch(
   (now) => {
     if (!now || route.query.with !== undefined) return;
     const newest = mine.value.find((s) => s.state === 'done');
-    const keys = [`live:draft:${methodOf('draft')}`, newest ? `still:${newest.id}` : `live:final:${methodOf('final')}`];
+    const keys = [ownKey('draft'), newest ? `still:${newest.id}` : ownKey('final')];
     void router.replace({ query: { ...route.query, with: keys.join(','), ref: keys[1] } });
   },
   { immediate: true },
