@@ -1,14 +1,13 @@
 /** Environment pictures from `.hdr` and `.exr` files: checked, repaired where that loses nothing, reduced when asked. */
 import { BadFileError, DaxelError } from '@daxel/core/errors';
 import type { EnvironmentPicture } from '@daxel/core/scene/source';
-import { isExr, readExrHeader, readExrLines, type ExrHeader } from '../exr/readExr';
+import { isExr, readExrHeader, type ExrHeader } from '../exr/exrHeader';
+import { readExrLines } from '../exr/readExr';
+import type { Inflate } from '../exr/unpack/unpackBlock';
 import { readHdr, readHdrHeader } from './readHdr';
 
 /** Wider pictures are read only at a smaller size, and only when that was agreed to. */
 export const LARGEST_WIDTH = 4096;
-
-/** zlib-format, giving at most so many bytes. */
-export type Inflate = (bytes: Uint8Array, limit: number) => Uint8Array;
 
 export interface ReadEnvironment {
   picture: EnvironmentPicture;

@@ -10,7 +10,8 @@ import { DataUtils } from 'three';
 import { afterAll, describe, expect, it } from 'vitest';
 import { readPicture } from '../image/readPicture';
 import { fromHalf, toHalf } from './half';
-import { readExrHeader, readExrLines } from './readExr';
+import { readExrHeader } from './exrHeader';
+import { readExrLines } from './readExr';
 import { readShutter, shutterText } from './shutterAttribute';
 import { writeExr, type ExrOptions } from './writeExr';
 

@@ -4,8 +4,9 @@ import { BadFileError } from '@daxel/core/errors';
 import { luminance, srgbToLinear } from '@daxel/core/math/color';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import type { LightLayers } from '@daxel/core/measure/stability/blame';
-import type { Inflate } from '../environment/readEnvironment';
-import { isExr, readExrHeader, readExrLines } from '../exr/readExr';
+import { isExr, readExrHeader } from '../exr/exrHeader';
+import { readExrLines } from '../exr/readExr';
+import type { Inflate } from '../exr/unpack/unpackBlock';
 import { readShutter, SHUTTER_ATTRIBUTE } from '../exr/shutterAttribute';
 import { imageSize, MAX_IMAGE_SIDE } from './decodeImage';
 

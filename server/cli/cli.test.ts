@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 
 import { join } from 'node:path';
 import { decode } from 'fast-png';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { readExrHeader } from '@daxel/formats/exr/readExr';
+import { readExrHeader } from '@daxel/formats/exr/exrHeader';
 import { readShutter, SHUTTER_ATTRIBUTE } from '@daxel/formats/exr/shutterAttribute';
 import { newLight, writeRig, type Rig } from '@daxel/core/light/rig';
 import { writeRecipe } from '@daxel/core/recipe/recipe';
