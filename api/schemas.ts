@@ -309,6 +309,8 @@ export const wedgeStep = z.object({
   seconds: finite.nullable(),
   /** Of a notch: what the recipe as it is took right before and after it, since machines are not equally fast all the time. */
   besideSeconds: finite.nullable().default(null),
+  /** Of a notch: whether these two differ; `unsure` when not by more than the machine varies. */
+  time: z.enum(['same', 'differs', 'unsure']).nullable().default(null),
   stages: stageFigures.nullable(),
   samples: z.int().nullable(),
   /** For the whole picture (unless only patches were rendered) and then for each patch. */

@@ -37,3 +37,13 @@ export function cutPlane(plane: Float32Array, width: number, rect: Rect): Float3
   for (let y = y0; y < y1; y++) out.set(plane.subarray(y * width + x0, y * width + x1), (y - y0) * across);
   return out;
 }
+
+/** What of a picture of three numbers a pixel lies in a rectangle that lies in it. */
+export function cutRgb(rgb: Float32Array, width: number, rect: Rect): Float32Array {
+  const out = new Float32Array(rect.width * rect.height * 3);
+  for (let y = 0; y < rect.height; y++) {
+    const from = ((rect.y + y) * width + rect.x) * 3;
+    out.set(rgb.subarray(from, from + rect.width * 3), y * rect.width * 3);
+  }
+  return out;
+}

@@ -1,5 +1,6 @@
 /** The knee of a wedge: the step after which more time buys little that can be seen. */
 import { log2 } from '../math/exact';
+import { SAME_TIME, type TimeVerdict } from './timing';
 
 export interface TimedError {
   seconds: number;
@@ -114,12 +115,22 @@ export interface Effect {
   time: number;
   /** FLIP against the recipe's own picture. */
   change: number;
+  /** Whether renders in turn bear out that the times differ; absent where none were made. */
+  verdict?: TimeVerdict | null;
 }
 
-/** "−38 % time, change not visible". @param noise differences of time up to this share are not claimed */
-export function effectInWords({ time, change }: Effect, noise = LEAST_NOISE): string {
+/**
+ * "−38 % time, change not visible".
+ * @param noise differences of time up to this share are not claimed where renders in turn do not bear them out
+ */
+export function effectInWords(effect: Effect, noise = LEAST_NOISE): string {
+  const { time, change } = effect;
   const percent = Math.round((time - 1) * 100);
-  const price = Math.abs(time - 1) < noise ? 'same time' : `${percent < 0 ? '−' : '+'}${Math.abs(percent)} % time`;
+  const price = timeDiffers(effect, noise)
+    ? `${percent < 0 ? '−' : '+'}${Math.abs(percent)} % time`
+    : effect.verdict === 'unsure'
+      ? 'time within what this machine varies'
+      : 'same time';
   const seen =
     change < VISIBLE_STEP / 2
       ? 'change not visible'
@@ -129,8 +140,13 @@ export function effectInWords({ time, change }: Effect, noise = LEAST_NOISE): st
   return `${price}, ${seen}`;
 }
 
+/** Whether a difference of time may be claimed. */
+export function timeDiffers({ time, verdict }: Effect, noise: number): boolean {
+  return verdict ? verdict === 'differs' : Math.abs(time - 1) >= noise;
+}
+
 /** Times of two equal renders differ by so much on any machine. */
-const LEAST_NOISE = 0.07;
+const LEAST_NOISE = SAME_TIME;
 
 /** How far equal renders of one run differed in time, as a share: from the tenth to the ninetieth of a hundred. */
 export function timeNoise(equal: readonly number[]): number {
@@ -143,5 +159,5 @@ export function timeNoise(equal: readonly number[]): number {
 /** Order in which to lower settings: what saves most time for the least visible change comes first. */
 export function lowerFirst<T extends Effect>(effects: readonly T[], noise = LEAST_NOISE): T[] {
   const worth = (e: Effect): number => (1 - e.time) / (e.change + VISIBLE_STEP / 4);
-  return effects.filter((e) => e.time < 1 - noise).sort((a, b) => worth(b) - worth(a));
+  return effects.filter((e) => e.time < 1 && timeDiffers(e, noise)).sort((a, b) => worth(b) - worth(a));
 }

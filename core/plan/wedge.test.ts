@@ -191,6 +191,13 @@ describe('notches', () => {
     expect(path).not.toContain('shadows.resolution');
   });
 
+  it('begin with what costs and changes most', () => {
+    const stages = sensitivitySteps(recipe(), null).map((s) => findSetting(Object.keys(s.values)[0])!.stage);
+    expect(stages[0]).toBe('samples');
+    expect(stages.lastIndexOf('samples')).toBeLessThan(stages.indexOf('shadows'));
+    expect(stages.lastIndexOf('shadows')).toBeLessThan(stages.indexOf('geometry'));
+  });
+
   it('are tried only of settings that can change anything in the scene', () => {
     const of = (...facts: SceneNeed[]): string[] =>
       sensitivitySteps(recipe(), new Set(facts)).flatMap((s) => Object.keys(s.values));
@@ -281,6 +288,11 @@ describe('effects', () => {
     expect(effectInWords({ time: 0.62, change: 0.001 })).toBe('−38 % time, change not visible');
     expect(effectInWords({ time: 1.02, change: 0.008 })).toBe('same time, change just visible');
     expect(effectInWords({ time: 2, change: 0.2 })).toBe('+100 % time, visible change');
+    expect(effectInWords({ time: 1.3, change: 0, verdict: 'unsure' })).toBe(
+      'time within what this machine varies, change not visible',
+    );
+    expect(effectInWords({ time: 0.8, change: 0, verdict: 'differs' }, 0.4)).toBe('−20 % time, change not visible');
+    expect(lowerFirst([{ time: 0.5, change: 0, verdict: 'unsure' }])).toEqual([]);
   });
 
   it('are not claimed where equal renders differed as much', () => {

@@ -283,17 +283,22 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
   return wedges;
 }
 
+/** What mostly costs and changes most comes first, so that the first rows of a run are of use already. */
+const FIRST_STAGES = ['samples', 'shadows', 'bounce', 'reflections'];
+
 /**
  * One notch down and one up of every setting that changes anything beside the others, and in this scene.
  * @param facts what the scene has; null when that is not known
  */
 export function sensitivitySteps(recipe: ResolvedRecipe, facts: SceneFacts | null): WedgeStep[] {
   const steps: WedgeStep[] = [];
-  for (const setting of SETTINGS) {
+  const rank = ({ stage }: Setting): number => (FIRST_STAGES.includes(stage) ? FIRST_STAGES.indexOf(stage) : Infinity);
+  const ranked = [...SETTINGS].sort((a, b) => (rank(a) === rank(b) ? 0 : rank(a) - rank(b)));
+  for (const setting of ranked) {
     // size changes what is compared, the method is another question, and looks are not quality
     if (setting.stage === 'output' || setting.stage === 'lens' || setting.id === 'samples.method') continue;
-    // single frames show nothing of what is averaged over time
-    if (setting.id === 'samples.history') continue;
+    // single frames show nothing of what is averaged over time, nor of how grain moves
+    if (setting.id === 'samples.history' || setting.id === 'samples.pattern') continue;
     if (!canMatter(setting, recipe, facts)) continue;
     for (const value of notches(setting, recipe[setting.id]))
       steps.push({ values: { [setting.id]: value }, label: `${setting.label} ${valueLabel(setting.id, value)}` });

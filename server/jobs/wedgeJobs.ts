@@ -14,7 +14,7 @@ import { unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
 import { loadScene } from '../render/loadScene';
-import type { StepOrder } from '../render/renderProcess';
+import type { StepOrder, StepTiming } from '../render/renderProcess';
 import { findStill } from '../sql/stills';
 import * as sql from '../sql/wedges';
 import type { FileStore } from '../store/fileStore';
@@ -22,17 +22,12 @@ import type { Queue } from './queue';
 import { RenderProcessGone } from './renderService';
 import { picturePath, rigOf, type StillJobs } from './stillJobs';
 
-/** Renders of a notch at most, and the difference that is not looked into any further. */
-const ROUNDS = 3;
-/** Renders that take less than so many seconds are tried that many times. */
-const SHORT = 1;
-const SHORT_ROUNDS = 6;
-const SAME_TIME = 0.07;
-
 type OwnStep = { values: WedgeStep['values']; label: string };
 
 export class WedgeJobs {
   private readonly progress = new Map<string, number>();
+  /** What the recipe as it is took just now, of a sensitivity run, for one notch to be held against. */
+  private readonly lately = new Map<string, number>();
 
   constructor(
     private readonly db: Database,
@@ -65,6 +60,7 @@ export class WedgeJobs {
       ...s,
       seconds: null,
       besideSeconds: null,
+      time: null,
       stages: null,
       samples: null,
       figures: null,
@@ -98,6 +94,7 @@ export class WedgeJobs {
     const w = await this.find(id);
     if (w.state !== 'queued' && w.state !== 'running')
       throw new BadInputError(`This wedge is ${w.state} already; there is nothing to cancel.`);
+    this.lately.delete(id);
     await sql.endWedge(this.db, id, 'cancelled');
     this.stills.renderer.cancel(id);
     if (w.jobId && !this.progress.has(id)) await this.queue.cancel(w.jobId);
@@ -106,6 +103,7 @@ export class WedgeJobs {
 
   /** Renders what is missing of a wedge that was cancelled or failed. */
   async resume(id: string): Promise<Wedge> {
+    this.lately.delete(id);
     await sql.reopenWedge(this.db, id);
     await this.next(id);
     return this.announce(id);
@@ -144,7 +142,10 @@ export class WedgeJobs {
     await this.announce(id);
     try {
       if (await this.oneStep(row)) await this.next(id);
-      else await sql.endWedge(this.db, id, 'done');
+      else {
+        this.lately.delete(id);
+        await sql.endWedge(this.db, id, 'done');
+      }
     } catch (error) {
       if (this.stills.stopping) throw error;
       if (error instanceof RenderProcessGone && attemptsLeft > 0) throw error;
@@ -172,20 +173,22 @@ export class WedgeJobs {
     }
     if (index < 0) return false;
     const recipe = resolved(row, steps[index].values);
-    // all others are held against this one's time: a renderer that has just started is slower
-    if (own && kind === 'sensitivity') await this.render(row, recipe, null);
     const notch = kind === 'sensitivity' && !own;
-    const pair = notch ? await this.renderBeside(row, recipe, row.reference!.exr) : null;
     const moving = kind === 'wedge' && framesOfSteps(steps, pairs, flicker)[index] > 1;
-    const end = notch ? pair?.end : await this.render(row, recipe, row.reference?.exr ?? null, moving);
+    const timing: StepTiming = notch
+      ? { kind: 'beside', recipe: resolved(row, {}), lately: this.lately.get(row.id) ?? null }
+      : { kind: 'repeated' };
+    const end = await this.render(row, recipe, row.reference?.exr ?? null, timing, moving);
     if (!end) return true;
-    const beside = pair?.besideSeconds ?? null;
+    const { times } = end;
+    if (times.besideIsNew) this.lately.set(row.id, times.besideSeconds!);
+    else this.lately.delete(row.id);
     const png = await this.files.adopt(end.png);
-    const exr = await this.files.adopt(end.exr);
     steps[index] = {
       ...steps[index],
-      seconds: notch ? end.workSeconds : end.report.seconds,
-      besideSeconds: beside,
+      seconds: notch ? times.workSeconds : times.seconds,
+      besideSeconds: times.besideSeconds,
+      time: times.verdict,
       stages: end.report.stages,
       samples: end.report.samples,
       figures: end.figures,
@@ -194,39 +197,17 @@ export class WedgeJobs {
       picture: true,
       hash: png.hash,
     };
-    const reference = own
+    const reference = end.exr
       ? {
           label: steps[index].label,
-          seconds: end.report.seconds,
+          seconds: times.seconds,
           noise: end.report.noise ?? null,
-          exr: exr.hash,
+          exr: (await this.files.adopt(end.exr)).hash,
           png: png.hash,
         }
       : row.reference;
     await sql.saveSteps(this.db, row.id, steps, reference);
     return steps.some((s) => s.seconds === null);
-  }
-
-  /**
-   * A notch between two renders of the recipe as it is. A difference that these two would not show themselves is tried
-   * again, and the quickest of each counts: neighbours on the machine only ever make a render slower. Times are those
-   * that the processor worked.
-   */
-  private async renderBeside(row: sql.WedgeRow, recipe: ResolvedRecipe, reference: string) {
-    const base = resolved(row, {});
-    let besideSeconds = Infinity;
-    let best: NonNullable<Awaited<ReturnType<WedgeJobs['render']>>> | null = null;
-    let rounds = ROUNDS;
-    for (let round = 0; round < rounds; round++) {
-      const asItIs = await this.render(row, base, null);
-      const end = asItIs && (await this.render(row, recipe, reference));
-      if (!end) return null;
-      if (asItIs.workSeconds < SHORT) rounds = SHORT_ROUNDS;
-      besideSeconds = Math.min(besideSeconds, asItIs.workSeconds);
-      if (!best || end.workSeconds < best.workSeconds) best = end;
-      if (Math.abs(best.workSeconds / besideSeconds - 1) < SAME_TIME) break;
-    }
-    return best && { end: best, besideSeconds };
   }
 
   private async makeReference(row: sql.WedgeRow): Promise<sql.ReferenceRow | null> {
@@ -240,16 +221,22 @@ export class WedgeJobs {
     }
     if (reference.kind !== 'path') return null;
     const values = { 'samples.method': 'path', 'samples.pixel': reference.samples, 'samples.denoise': 'off' };
-    const end = await this.render(row, resolved(row, values), null);
+    const end = await this.render(row, resolved(row, values), null, { kind: 'once' });
     if (!end) return null;
     const { seconds, noise } = end.report;
-    const [exr, png] = [await this.files.adopt(end.exr), await this.files.adopt(end.png)];
+    const [exr, png] = [await this.files.adopt(end.exr!), await this.files.adopt(end.png)];
     const label = `path traced, ${reference.samples} samples`;
     return { label, seconds, noise: noise ?? null, exr: exr.hash, png: png.hash };
   }
 
   /** @returns null when it was cancelled */
-  private async render(row: sql.WedgeRow, recipe: ResolvedRecipe, referenceHash: string | null, flicker = false) {
+  private async render(
+    row: sql.WedgeRow,
+    recipe: ResolvedRecipe,
+    referenceHash: string | null,
+    timing: StepTiming,
+    flicker = false,
+  ) {
     const { regions, rects } = parts(row, recipe);
     const order: StepOrder = {
       type: 'step',
@@ -268,7 +255,9 @@ export class WedgeJobs {
       regions,
       rects,
       referencePath: referenceHash && this.files.path(referenceHash),
+      isReference: row.reference === null,
       flicker,
+      timing,
     };
     const end = await this.stills.renderer.render(order, (m) => {
       if (m.type !== 'progress') return;

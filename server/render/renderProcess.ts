@@ -6,7 +6,7 @@ import type { FrameViews } from '@daxel/core/frame/frameMemory';
 import { historyOptions } from '@daxel/core/frame/frameSettings';
 import { takeHistory } from '@daxel/core/frame/keptHistory';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
-import type { RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
+import type { FrameRequest, RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { ErrorFigures } from '@daxel/core/measure/imageError';
 import { checkFrame, type FrameCheck } from '@daxel/core/measure/frameCheck';
 import type { Rect } from '@daxel/core/measure/rect';
@@ -27,6 +27,7 @@ import { toExr, toPng16, toPng8, type OutputInput } from './outputs';
 import { frameReport, type FrameReport } from './report';
 import { motionLayer } from './shotFrames';
 import { figuresAgainst, flickerOf, steppingOf } from './stepMeasures';
+import { timesOf, type StepTimes } from './stepTimes';
 
 /** What all kinds of order render. */
 export interface SceneOrder {
@@ -78,12 +79,21 @@ export interface StepOrder extends SceneOrder {
   rects: Rect[];
   /** EXR file of the reference. */
   referencePath: string | null;
+  /** Others will be measured against it. */
+  isReference: boolean;
   frame: number;
   /** Frames a second: how far things move from one to the next. */
   rate: number;
   /** The frames around it are rendered as well, and its flicker measured. */
   flicker: boolean;
+  timing: StepTiming;
 }
+/**
+ * How long it takes: as it happened to, repeated until that is known, or in turn with another recipe until it can be told
+ * which is quicker. `lately`: what the other took just now, where that is known.
+ */
+export type StepTiming =
+  { kind: 'once' } | { kind: 'repeated' } | { kind: 'beside'; recipe: ResolvedRecipe; lately: number | null };
 export type RenderOrder = StillOrder | FrameOrder | StepOrder;
 /** `keep` leaves what a path-traced picture has so far on disk. */
 export type ToRenderProcess = RenderOrder | { type: 'cancel'; orderId: string; keep: boolean };
@@ -100,10 +110,10 @@ export type FromRenderProcess = { orderId: string } & (
   | {
       type: 'step';
       png: string;
-      exr: string;
+      /** Of a reference. */
+      exr: string | null;
       report: FrameReport;
-      /** Time the processor worked on it, shared among the threads: neighbours on the machine change it little. */
-      workSeconds: number;
+      times: StepTimes;
       figures: ErrorFigures[] | null;
       /** Comb of its motion blur, as a share of the light around; null where there is none to measure. */
       stepping: number | null;
@@ -273,24 +283,23 @@ async function renderStep(order: StepOrder): Promise<void> {
     const scene = threads.setScene(sceneKey, NOTHING);
     const regions = order.regions ?? undefined;
     const request = { sceneId: sceneKey, recipe, lighting, camera, timeSeconds, seed, regions, fresh: true };
-    const idle = process.cpuUsage();
-    const ticket = threads.render(request);
-    job.ticket = ticket;
-    if (job.cancelled) ticket.cancel();
-    timer = setInterval(() => send({ orderId, type: 'progress', progress: ticket.progress() * 0.99 }), PROGRESS_MS);
-    const frame = await ticket.promise;
+    timer = setInterval(() => {
+      if (job.ticket) send({ orderId, type: 'progress', progress: job.ticket.progress() * 0.99 });
+    }, PROGRESS_MS);
+    const first = await timedRender(threads, request, job);
     clearInterval(timer);
-    const { user, system } = process.cpuUsage(idle);
-    const workSeconds = (user + system) / 1e6 / threads.threads;
-    if (!frame.finished) return send({ orderId, type: 'cancelled' });
+    if (!first) return send({ orderId, type: 'cancelled' });
+    const { frame } = first;
     const output: OutputInput = { frame, recipe, camera, layers: ['beauty', 'error'] };
     const [png, exr] = ['png', 'exr'].map((kind) => join(order.outDir, `${orderId}-step-${kind}`));
     await atomicWrite(png, toPng8(output));
-    await atomicWrite(exr, toExr(output, 'float'));
-    const figures = order.referencePath ? await figuresAgainst(order.referencePath, frame, recipe, order.rects) : null;
+    if (order.isReference) await atomicWrite(exr, toExr(output, 'float'));
+    const figures = order.referencePath
+      ? await figuresAgainst(order.referencePath, frame, recipe, order.rects, regions !== undefined)
+      : null;
     const more = { frame: 0, tier: '', recipeHash: '', warnings: [], outputs: [] };
     const stepping = order.regions ? null : steppingOf(order, request, frame, scene);
-    const step = { png, exr, report: frameReport(frame, more), workSeconds, figures, stepping };
+    const step = { png, exr: order.isReference ? exr : null, report: frameReport(frame, more), figures, stepping };
     const flicker =
       order.flicker && !order.regions
         ? await flickerOf(order, request, scene, threads, (ticket, progress) => {
@@ -299,14 +308,38 @@ async function renderStep(order: StepOrder): Promise<void> {
             send({ orderId, type: 'progress', progress });
           })
         : null;
-    if (job.cancelled) return send({ orderId, type: 'cancelled' });
-    send({ orderId, type: 'step', ...step, flicker });
+    const beside = order.timing.kind === 'beside' && {
+      ...request,
+      ...(await litBy(threads, sceneKey, { ...order, recipe: order.timing.recipe })),
+    };
+    const times = await timesOf(order.timing, first, (other) =>
+      timedRender(threads, other && beside ? beside : request, job),
+    );
+    if (job.cancelled || !times) return send({ orderId, type: 'cancelled' });
+    send({ orderId, type: 'step', ...step, flicker, times });
   } catch (error) {
     send({ orderId, type: 'failed', message: (error as Error).message });
   } finally {
     clearInterval(timer);
     current = null;
   }
+}
+
+/** A render and the time the processor worked on it, shared among the threads: neighbours change that little. */
+interface TimedRender {
+  frame: RenderedFrame;
+  workSeconds: number;
+}
+
+/** @returns null when it was cancelled */
+async function timedRender(threads: RenderPool, request: FrameRequest, job: Job): Promise<TimedRender | null> {
+  const idle = process.cpuUsage();
+  const ticket = threads.render(request);
+  job.ticket = ticket;
+  if (job.cancelled) ticket.cancel();
+  const frame = await ticket.promise;
+  const { user, system } = process.cpuUsage(idle);
+  return frame.finished ? { frame, workSeconds: (user + system) / 1e6 / threads.threads } : null;
 }
 
 /** Gives the rig's picture to the pool. @returns the light, and the recipe exposed as the rig asks */

@@ -12,7 +12,7 @@ import {
   type ErrorFigures,
   type MeasuredImage,
 } from '@daxel/core/measure/imageError';
-import type { Rect } from '@daxel/core/measure/rect';
+import { cutPlane, cutRgb, touchedPixels, type Rect } from '@daxel/core/measure/rect';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
@@ -20,12 +20,16 @@ import { readPicture } from '@daxel/formats/image/readPicture';
 import type { StepOrder } from './renderProcess';
 import { FLICKER_FRAMES, flickerAround, frameStepping, motionLayer } from './shotFrames';
 
-/** @throws BadInputError when the reference is of another size */
+/**
+ * @param alone nothing else of the picture was rendered: what lies beside a part must not reach into its figures
+ * @throws BadInputError when the reference is of another size
+ */
 export async function figuresAgainst(
   path: string,
   frame: RenderedFrame,
   recipe: ResolvedRecipe,
   rects: readonly Rect[],
+  alone: boolean,
 ): Promise<ErrorFigures[]> {
   const inflate = (packed: Uint8Array, limit: number): Uint8Array => inflateSync(packed, { maxOutputLength: limit });
   const tone = recipe['lens.tone'] as ToneCurve;
@@ -34,8 +38,20 @@ export async function figuresAgainst(
   const rgb = frame.views.beauty.slice(0, width * height * 3);
   const image: MeasuredImage = { name: 'this step', width, height, rgb, tone };
   checkPair(image, reference);
+  if (alone)
+    return rects.map((rect) => {
+      const [mine, theirs] = [image, reference].map((picture) => partOf(picture, rect));
+      return errorFigures(mine, theirs, pairMaps(mine, theirs));
+    });
   const maps = pairMaps(image, reference);
   return rects.map((rect) => errorFigures(image, reference, maps, rect));
+}
+
+function partOf(picture: MeasuredImage, part: Rect): MeasuredImage {
+  const { x0, y0, x1, y1 } = touchedPixels(part, picture.width, picture.height);
+  const rect = { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+  const error = picture.error && cutPlane(picture.error, picture.width, rect);
+  return { ...picture, ...rect, rgb: cutRgb(picture.rgb, picture.width, rect), error };
 }
 
 /**

@@ -2,7 +2,7 @@
 /** A wedge: pictures filling in, error over time, the knee of each place in words, and the way to take a step. */
 import { computed, ref, watch } from 'vue';
 import type { Wedge } from '@daxel/api/schemas';
-import { effectInWords, lowerFirst } from '@daxel/core/plan/knee';
+import { effectInWords, lowerFirst, timeDiffers } from '@daxel/core/plan/knee';
 import { equalPrice, longerLadder, valuesInOrder, type WedgeAxis } from '@daxel/core/plan/wedge';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { api } from '../api/client';
@@ -166,8 +166,8 @@ function saveTable(): void {
     <div v-if="sensitive" class="lower">
       <h2>What to lower first</h2>
       <p class="quiet narrow">
-        Equal renders differed by {{ formatPercent(noise) }} in time during this run: smaller differences are not
-        claimed.
+        A difference in time is claimed where all renders in turn bear it out. Equal renders differed by
+        {{ formatPercent(noise) }} during this run.
       </p>
       <p v-if="effects.length === 0" class="quiet">Filled in as the notches are rendered.</p>
       <p v-else-if="lower.length === 0" class="quiet">No notch saves time that can be measured.</p>
@@ -192,7 +192,7 @@ function saveTable(): void {
         <tbody>
           <tr v-for="e in effects" :key="e.label">
             <td>{{ e.label }}</td>
-            <td class="figure">{{ Math.round(e.time * 100) }} %</td>
+            <td class="figure">{{ timeDiffers(e, noise) ? `${Math.round(e.time * 100)} %` : '—' }}</td>
             <td>{{ effectInWords(e, noise) }}</td>
             <td class="figure">{{ e.change.toFixed(4) }}</td>
             <td>{{ e.place }}</td>

@@ -15,6 +15,7 @@ const step = (
   label,
   seconds,
   besideSeconds: null,
+  time: null,
   stages: null,
   samples: 1,
   figures: flips && flips.map(figures),

@@ -90,6 +90,7 @@ export function notchEffects(wedge: Wedge): NotchEffect[] {
         value: entry[1],
         label: s.label,
         time: s.seconds / (s.besideSeconds ?? base),
+        verdict: s.time,
         change: flips[most],
         place: places[most].name,
       },

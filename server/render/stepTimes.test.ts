@@ -1,0 +1,56 @@
+import { describe, expect, it } from 'vitest';
+import { resolveRecipe } from '@daxel/core/recipe/recipe';
+import { timesOf, type Timed } from './stepTimes';
+
+const timed = (seconds: number): Timed => ({ frame: { seconds: seconds * 1.1 }, workSeconds: seconds });
+
+/** Renders that take these times one after another: the step's own, and those of the other recipe. */
+function machine(own: number[], beside: number[]) {
+  const asked: boolean[] = [];
+  return {
+    asked,
+    again: (other: boolean): Promise<Timed | null> => {
+      asked.push(other);
+      const next = (other ? beside : own).shift();
+      return Promise.resolve(next === undefined ? null : timed(next));
+    },
+  };
+}
+
+describe('times of a step', () => {
+  it('are those of its quickest render, repeated until two agree', async () => {
+    const { again, asked } = machine([1.5, 1.02], []);
+    expect(await timesOf({ kind: 'repeated' }, timed(1), again)).toMatchObject({ workSeconds: 1, verdict: null });
+    expect(asked).toEqual([false, false]);
+    const once = machine([], []);
+    expect((await timesOf({ kind: 'once' }, timed(3), once.again))?.seconds).toBeCloseTo(3.3);
+    expect(once.asked).toEqual([]);
+  });
+
+  const recipe = resolveRecipe({ name: 'as it is', draft: {}, final: {} }, 'draft');
+  it('beside another recipe are alike by what that took lately, without rendering it', async () => {
+    const { again, asked } = machine([], []);
+    const times = await timesOf({ kind: 'beside', recipe, lately: 1.03 }, timed(1), again);
+    expect(times).toMatchObject({ verdict: 'same', besideSeconds: 1.03, besideIsNew: false });
+    expect(asked).toEqual([]);
+  });
+
+  it('that differ are held against renders in turn, whatever was there lately', async () => {
+    const { again, asked } = machine([2], [2.02, 2]);
+    const times = await timesOf({ kind: 'beside', recipe, lately: 1 }, timed(2), again);
+    expect(times).toMatchObject({ verdict: 'same', besideSeconds: 2.02, besideIsNew: true });
+    expect(asked).toEqual([true]);
+    const apart = machine([2.01], [1, 1.01]);
+    expect(await timesOf({ kind: 'beside', recipe, lately: null }, timed(2), apart.again)).toMatchObject({
+      verdict: 'differs',
+      besideSeconds: 1,
+      workSeconds: 2,
+    });
+    expect(apart.asked).toEqual([true, true, false]);
+  });
+
+  it('are none when cancelled between renders', async () => {
+    expect(await timesOf({ kind: 'repeated' }, timed(1), machine([], []).again)).toBe(null);
+    expect(await timesOf({ kind: 'beside', recipe, lately: 2 }, timed(1), machine([1], []).again)).toBe(null);
+  });
+});
