@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { cutRgb } from '../measure/rect';
 import { resolveRecipe } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
@@ -62,12 +63,20 @@ describe.each([
           const sumsOf = async (sceneId: string, from = camera): Promise<Float32Array> =>
             (await pool.render({ ...request, sceneId, camera: from }).promise).views.sums.slice();
           const first = await sumsOf('s');
+          const { width, views } = await pool.render({ ...request, sceneId: 's', camera }).promise;
+          const beauty = views.beauty.slice();
+          await sumsOf('lid', above);
+          // somewhere in the picture
+          const part = { x: Math.round(at[0] ** 2 * 43), y: Math.round(at[2] ** 2 * 28), width: 5, height: 4 };
+          const alone = await pool.render({ ...request, sceneId: 's', camera, regions: [part] }).promise;
+          const ofPart = [alone.views.beauty, beauty].map((pixels) => cutRgb(pixels, width, part));
           await sumsOf('lid', above);
           const overOthers = await sumsOf('s');
           // the maps stand, and what they lack is drawn
           await sumsOf('s', above);
           const whole = await sumsOf('s');
           pool.terminate();
+          expect(ofPart[0]).toEqual(ofPart[1]);
           expect(overOthers).toEqual(first);
           expect(whole).toEqual(first);
         },

@@ -2,6 +2,7 @@
 import { samplePosition } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
 import { hash32 } from '../math/random';
+import type { PicturePart } from '../math/viewPlanes';
 import { binChunk, type BinTarget, type FaceRule } from '../raster/binTriangles';
 import { boxOfChunks, CHUNK_VERTICES, chunksSeen, type ChunkBounds } from '../raster/chunkBounds';
 import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
@@ -47,8 +48,9 @@ export interface RasterFrameInput {
   seed: number;
   /** Samples of the pattern that frames before this one took; null for a frame by itself. */
   sampleBase: number | null;
-  /** Numbers of the tiles that are wanted. */
+  /** Numbers of the tiles that are wanted, and what they cover, pixels. */
   tiles: readonly number[];
+  parts: readonly PicturePart[];
   /** The maps of the first instant stand in the memory already. */
   keepShadows: boolean;
 }
@@ -178,8 +180,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     if (input.view !== 'picture' || lensOf(camera)) return null;
     return {
       toPixels: worldToPixels(camera, width, height),
-      width,
-      height,
+      parts: input.parts,
       reach: 1 + reach,
       bounds: boxOfChunks(pose, chunks),
     };

@@ -6,6 +6,7 @@ import { spreadGlow } from '../film/bloom';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
 import { exp2 } from '../math/exact';
 import { hashCombine } from '../math/random';
+import type { PicturePart } from '../math/viewPlanes';
 import { measureChunk, measureQuickly } from '../raster/chunkBounds';
 import { TILE_SHIFT, type PixelBox } from '../raster/tile';
 import type { ViewMode } from '../raster/views';
@@ -61,7 +62,7 @@ export interface FrameJob {
   /** An instrument instead of the picture. */
   view: ViewMode;
   /** Parts of the picture that are wanted, pixels; the rest is left as it is. Absent for the whole picture. */
-  regions?: readonly { x: number; y: number; width: number; height: number }[];
+  regions?: readonly PicturePart[];
   /** Path tracing: samples that stand in the memory already, and seconds between checkpoints (0 for none). */
   samplesBefore?: number;
   checkpointSeconds?: number;
@@ -244,6 +245,7 @@ export function renderFrame(
       seed,
       sampleBase,
       tiles: wantedTiles(regions, tilesX, tilesY, 1 << TILE_SHIFT),
+      parts: regions ? regions.map(inWholeTiles) : [{ x: 0, y: 0, width, height }],
       keepShadows: job.keepShadows,
     },
     {
@@ -417,6 +419,14 @@ function wantedTiles(regions: FrameJob['regions'], across: number, down: number,
     const y = Math.floor(i / across) * side;
     return regions.some((r) => x < r.x + r.width && x + side > r.x && y < r.y + r.height && y + side > r.y);
   });
+}
+
+/** A region with all of the tiles that it touches. */
+function inWholeTiles({ x, y, width, height }: PicturePart): PicturePart {
+  const down = (v: number): number => (v >> TILE_SHIFT) << TILE_SHIFT;
+  const side = 1 << TILE_SHIFT;
+  const [left, top] = [down(x), down(y)];
+  return { x: left, y: top, width: down(x + width - 1) + side - left, height: down(y + height - 1) + side - top };
 }
 
 function tilesAcrossPaths(pixels: number): number {

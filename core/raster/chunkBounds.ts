@@ -94,7 +94,7 @@ export function chunksSeen(
   { chunkBoxes }: ChunkBounds,
   chunks: number,
 ): boolean[] {
-  const { near, sides } = viewPlanes(matrix, width, height, 1 + reach);
+  const { near, sides } = viewPlanes(matrix, { x: 0, y: 0, width, height }, 1 + reach);
   const planes = [near, ...sides];
   return Array.from({ length: chunks }, (_, chunk) => {
     const at = chunk * CHUNK_BOX;

@@ -17,8 +17,14 @@ const HARD: ShadowReading = {
   ...{ filter: 'hard', taps: 1, radius: 0, automatic: true, slopeBias: 1, normalOffset: 1, leak: 0, blend: 0.1 },
 };
 
-function seenBy(camera: CameraView, bounds: Seen['bounds']): Seen {
-  return { toPixels: worldToPixels(camera, WIDTH, HEIGHT), width: WIDTH, height: HEIGHT, reach: 2, bounds };
+const WHOLE = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
+function seenBy(camera: CameraView, bounds: Seen['bounds'], parts: Seen['parts'] = [WHOLE]): Seen {
+  return {
+    toPixels: worldToPixels(camera, WIDTH, HEIGHT),
+    parts,
+    reach: 2,
+    bounds,
+  };
 }
 
 /** A floor of 12 × 12 m, with another as high above it as said, under a light, and what its maps are. */
@@ -86,6 +92,13 @@ const anyReading = fc.record({
   blend: fc.constant(0.1),
 });
 
+const anyPart = fc.record({
+  x: fc.integer({ min: 0, max: WIDTH - 8 }),
+  y: fc.integer({ min: 0, max: HEIGHT - 8 }),
+  width: fc.integer({ min: 1, max: WIDTH / 4 }),
+  height: fc.integer({ min: 1, max: Math.floor(HEIGHT / 4) }),
+});
+
 describe('the tiles of a map that a picture may ask', () => {
   it('hold all that places in the picture read, whatever the light, the filter and the camera', () => {
     let shares = 0;
@@ -101,8 +114,9 @@ describe('the tiles of a map that a picture may ask', () => {
           height: fc.constantFrom(0, 3),
         }),
         anyReading,
+        fc.option(fc.array(anyPart, { minLength: 1, maxLength: 3 }), { nil: [WHOLE] }),
         fc.integer({ min: 1, max: 1e6 }),
-        (kind, { eye, at, fov, flat }, { place, turn, cascades, height }, reading, seed) => {
+        (kind, { eye, at, fov, flat }, { place, turn, cascades, height }, reading, parts, seed) => {
           fc.pre(Math.hypot(eye[0] - at[0], eye[2] - at[2]) > 0.1);
           const perspective = cameraAt(eye, at, fov);
           const camera: CameraView = flat
@@ -111,7 +125,7 @@ describe('the tiles of a map that a picture may ask', () => {
           const l = Math.hypot(...turn, 0.3);
           const [a, b, c] = turn.map((t) => t / l);
           const { plan, bounds } = planOf(kind, camera, place, [a, b, c, 0.3 / l], cascades, height);
-          const seen = seenBy(camera, bounds);
+          const seen = seenBy(camera, bounds, parts);
           const [lamp] = plan.lights;
           const { memory, share } = mapsOf(plan, seen, reading);
           shares += share;
@@ -122,7 +136,11 @@ describe('the tiles of a map that a picture may ask', () => {
           for (let k = 0; k < 3000; k++) {
             const [x, y, z] = [0, 1, 2].map((c) => bounds.min[c] + (bounds.max[c] - bounds.min[c]) * random());
             const [X, Y, Z, W] = [0, 4, 8, 12].map((r) => m[r] * x + m[r + 1] * y + m[r + 2] * z + m[r + 3]);
-            if (Z > W || X < -2 * W || Y < -2 * W || X > (WIDTH + 2) * W || Y > (HEIGHT + 2) * W) continue;
+            const shown = parts.some(
+              (p) =>
+                X > (p.x - 2) * W && X < (p.x + p.width + 2) * W && Y > (p.y - 2) * W && Y < (p.y + p.height + 2) * W,
+            );
+            if (Z > W || !shown) continue;
             const to =
               lamp.kind === LIGHT_SUN ? [-lamp.dx, -lamp.dy, -lamp.dz] : [lamp.px - x, lamp.py - y, lamp.pz - z];
             const distance = Math.hypot(...to);
@@ -145,6 +163,24 @@ describe('the tiles of a map that a picture may ask', () => {
     );
     // it would hold as well if all were asked
     expect(shares / runs).toBeLessThan(0.8);
+  });
+
+  it('are fewer for parts of the picture, and none beside those of the whole', () => {
+    const camera = mapCamera(5, 2);
+    const { plan, bounds } = planOf('sun', camera, [0, 0, 0]);
+    const [view] = plan.lights[0].maps;
+    const corners = [
+      { x: 0, y: 0, width: 8, height: 8 },
+      { x: WIDTH - 8, y: HEIGHT - 8, width: 8, height: 8 },
+    ];
+    const [one, other, both, whole] = [[corners[0]], [corners[1]], corners, [WHOLE]].map((parts) =>
+      askedTiles(seenBy(camera, bounds, parts), view, HARD),
+    );
+    const count = (tiles: Uint8Array): number => tiles.reduce((sum, t) => sum + t, 0);
+    expect(count(one)).toBeGreaterThan(0);
+    expect(count(both)).toBeLessThan(count(whole));
+    both.forEach((asked, i) => expect(asked).toBe(Math.max(one[i], other[i])));
+    both.forEach((asked, i) => expect(asked).toBeLessThanOrEqual(whole[i]));
   });
 
   it('are those under the picture of a camera that looks the way the sun shines', () => {

@@ -1,10 +1,11 @@
 /**
  * Which tiles of a shadow map the picture may ask. All that it shows lies in the camera's view and in the box around the
- * scene: a convex body, whose outline in the map is convex too. Tiles clear of that need not be drawn.
+ * scene: a convex body, whose outline in the map is convex too, as is that of a part of it. Tiles clear of that need not be
+ * drawn.
  */
 import type { Bounds } from '../math/bounds';
 import type { Mat4 } from '../math/mat4';
-import { viewPlanes, type Plane } from '../math/viewPlanes';
+import { viewPlanes, type PicturePart, type Plane } from '../math/viewPlanes';
 import type { ShadowReading } from './shadowAt';
 import { mapTilesAcross, SHADOW_TILE_SHIFT, type ShadowView } from './shadowMap';
 import { LARGEST_PENUMBRA } from './softShadow';
@@ -13,9 +14,8 @@ import { LARGEST_PENUMBRA } from './softShadow';
 export interface Seen {
   /** World to picture: see `worldToPixels`. */
   toPixels: Mat4;
-  /** Pixels. */
-  width: number;
-  height: number;
+  /** Parts of it that are shown: all of it, mostly. */
+  parts: readonly PicturePart[];
   /** How far from the middles of pixels samples may lie, pixels. */
   reach: number;
   /** Box around everything that is drawn, world space. */
@@ -36,13 +36,21 @@ const PARALLEL = 1e-12;
  * @returns a byte for each of the map's tiles, row by row: 1 where it may be asked
  */
 export function askedTiles(seen: Seen, view: ShadowView, reading: ShadowReading): Uint8Array {
-  const { matrix: m, resolution: n } = view;
+  const n = view.resolution;
   const across = mapTilesAcross(n);
   const asked = new Uint8Array(across * across);
   const margin = marginOf(view, reading);
   if (!(margin < n)) return asked.fill(1);
-  const { near, sides } = viewPlanes(seen.toPixels, seen.width, seen.height, seen.reach);
-  const map = viewPlanes(m, n, n, margin);
+  for (const part of seen.parts) askFor(part, seen, view, margin, asked);
+  return asked;
+}
+
+/** Marks the tiles that one part of the picture may ask. */
+function askFor(part: PicturePart, seen: Seen, view: ShadowView, margin: number, asked: Uint8Array): void {
+  const { matrix: m, resolution: n } = view;
+  const across = mapTilesAcross(n);
+  const { near, sides } = viewPlanes(seen.toPixels, part, seen.reach);
+  const map = viewPlanes(m, { x: 0, y: 0, width: n, height: n }, margin);
   // a sun's map shows what lies before it as well
   const planes = [near, ...sides, ...boxPlanes(seen.bounds), ...map.sides, ...(view.perspective ? [map.near] : [])];
   const outline = hullOf(
@@ -58,7 +66,6 @@ export function askedTiles(seen: Seen, view: ShadowView, reading: ShadowReading)
     const last = Math.min(across - 1, Math.floor((to + margin) / side));
     for (let column = first; column <= last; column++) asked[row * across + column] = 1;
   }
-  return asked;
 }
 
 /**
