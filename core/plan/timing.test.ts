@@ -1,17 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
-import { timeIsKnown, timeVerdict, type TimedPair } from './timing';
+import { timeIsKnown, timeVerdict } from './timing';
 
-/** Pairs as a machine with neighbours gives them, until a verdict. */
+/** Renders in turn as a machine with neighbours gives them, until a verdict. */
 function verdictOn(share: number, disturbed: number, seed: number, seconds = 1): string {
   const random = randomStream(seed);
   const time = (s: number): number => s * (1 + (random() < 0.4 ? disturbed * random() : 0.02 * random()));
-  const pairs: TimedPair[] = [];
+  const [base, other]: number[][] = [[], []];
   for (;;) {
-    pairs.push({ base: time(seconds), other: time(seconds * share) });
-    const verdict = timeVerdict(pairs);
+    if (base.length > other.length) other.push(time(seconds * share));
+    else base.push(time(seconds));
+    const verdict = timeVerdict({ base, other });
     if (verdict) return verdict;
-    expect(pairs.length).toBeLessThan(7);
+    expect(base.length).toBeLessThan(7);
   }
 }
 const seeds = Array.from({ length: 200 }, (_, i) => i + 1);
@@ -37,19 +38,16 @@ describe('which of two recipes is quicker', () => {
   });
 
   it('needs more than one pair to claim anything, and one to say that they are alike', () => {
-    expect(timeVerdict([])).toBe(null);
-    expect(timeVerdict([{ base: 1, other: 3 }])).toBe(null);
-    expect(timeVerdict([{ base: 1, other: 1.05 }])).toBe('same');
-    const apart = { base: 1, other: 1.2 };
-    expect(timeVerdict([apart, apart])).toBe(null);
-    expect(timeVerdict([apart, apart, apart])).toBe('differs');
-    expect(
-      timeVerdict([
-        { base: 1, other: 0.5 },
-        { base: 1, other: 0.55 },
-      ]),
-    ).toBe('differs');
-    expect(timeVerdict([apart, { base: 1.2, other: 1.2 }])).toBe('unsure');
+    const said = (base: number[], other: number[]) => timeVerdict({ base, other });
+    expect(said([], [])).toBe(null);
+    expect(said([1], [])).toBe(null);
+    expect(said([1], [3])).toBe(null);
+    expect(said([1, 1.02], [3])).toBe('differs');
+    expect(said([1], [1.05])).toBe('same');
+    expect(said([1, 1], [1.2, 1.2])).toBe(null);
+    expect(said([1, 1, 1], [1.2, 1.2, 1.2])).toBe('differs');
+    expect(said([1, 1], [0.5, 0.55])).toBe('differs');
+    expect(said([1, 1.2], [1.2, 1.2])).toBe('unsure');
   });
 });
 

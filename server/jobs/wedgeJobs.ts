@@ -22,12 +22,15 @@ import type { Queue } from './queue';
 import { RenderProcessGone } from './renderService';
 import { picturePath, rigOf, type StillJobs } from './stillJobs';
 
+/** Notches that may be held against one time of the recipe as it is. */
+const NOTCHES_LATELY = 3;
+
 type OwnStep = { values: WedgeStep['values']; label: string };
 
 export class WedgeJobs {
   private readonly progress = new Map<string, number>();
-  /** What the recipe as it is took just now, of a sensitivity run, for one notch to be held against. */
-  private readonly lately = new Map<string, number>();
+  /** What the recipe as it is took just now, of a sensitivity run, and how many notches were held against that since. */
+  private readonly lately = new Map<string, { seconds: number; notches: number }>();
 
   constructor(
     private readonly db: Database,
@@ -175,14 +178,15 @@ export class WedgeJobs {
     const recipe = resolved(row, steps[index].values);
     const notch = kind === 'sensitivity' && !own;
     const moving = kind === 'wedge' && framesOfSteps(steps, pairs, flicker)[index] > 1;
+    const lately = this.lately.get(row.id);
     const timing: StepTiming = notch
-      ? { kind: 'beside', recipe: resolved(row, {}), lately: this.lately.get(row.id) ?? null }
+      ? { kind: 'beside', recipe: resolved(row, {}), lately: lately?.seconds ?? null }
       : { kind: 'repeated' };
     const end = await this.render(row, recipe, row.reference?.exr ?? null, timing, moving);
     if (!end) return true;
     const { times } = end;
-    if (times.besideIsNew) this.lately.set(row.id, times.besideSeconds!);
-    else this.lately.delete(row.id);
+    if (times.besideLast !== null) this.lately.set(row.id, { seconds: times.besideLast, notches: 0 });
+    else if (lately && ++lately.notches >= NOTCHES_LATELY) this.lately.delete(row.id);
     const png = await this.files.adopt(end.png);
     steps[index] = {
       ...steps[index],

@@ -31,22 +31,31 @@ describe('times of a step', () => {
   it('beside another recipe are alike by what that took lately, without rendering it', async () => {
     const { again, asked } = machine([], []);
     const times = await timesOf({ kind: 'beside', recipe, lately: 1.03 }, timed(1), again);
-    expect(times).toMatchObject({ verdict: 'same', besideSeconds: 1.03, besideIsNew: false });
+    expect(times).toMatchObject({ verdict: 'same', besideSeconds: 1.03, besideLast: null });
     expect(asked).toEqual([]);
   });
 
-  it('that differ are held against renders in turn, whatever was there lately', async () => {
-    const { again, asked } = machine([2], [2.02, 2]);
-    const times = await timesOf({ kind: 'beside', recipe, lately: 1 }, timed(2), again);
-    expect(times).toMatchObject({ verdict: 'same', besideSeconds: 2.02, besideIsNew: true });
-    expect(asked).toEqual([true]);
+  it('that differ are held against renders in turn, until they bear that out', async () => {
+    const alike = machine([2], [2.02, 2]);
+    expect(await timesOf({ kind: 'beside', recipe, lately: 1.5 }, timed(2), alike.again)).toMatchObject({
+      verdict: 'unsure',
+      besideSeconds: 1.5,
+      besideLast: 2.02,
+    });
+    expect(alike.asked).toEqual([true, false]);
     const apart = machine([2.01], [1, 1.01]);
     expect(await timesOf({ kind: 'beside', recipe, lately: null }, timed(2), apart.again)).toMatchObject({
       verdict: 'differs',
       besideSeconds: 1,
       workSeconds: 2,
     });
-    expect(apart.asked).toEqual([true, true, false]);
+    expect(apart.asked).toEqual([true, false]);
+    const plain = machine([], [1]);
+    expect(await timesOf({ kind: 'beside', recipe, lately: 1.02 }, timed(2), plain.again)).toMatchObject({
+      verdict: 'differs',
+      besideSeconds: 1,
+    });
+    expect(plain.asked).toEqual([true]);
   });
 
   it('are none when cancelled between renders', async () => {

@@ -1,5 +1,5 @@
 /** How long a step of a wedge takes, by as many renders as it needs to say so. */
-import { timeIsKnown, timeVerdict, type TimedPair, type TimeVerdict } from '@daxel/core/plan/timing';
+import { timeIsKnown, timeVerdict, type TimeVerdict } from '@daxel/core/plan/timing';
 import type { StepTiming } from './renderProcess';
 
 export interface StepTimes {
@@ -9,8 +9,8 @@ export interface StepTimes {
   workSeconds: number;
   /** The same of the recipe it was held against; null where there is none. */
   besideSeconds: number | null;
-  /** That time was taken for this step, not for one before. */
-  besideIsNew: boolean;
+  /** What the other took at last; null where it was not rendered for this step. */
+  besideLast: number | null;
   /** Of a step that was held against another recipe. */
   verdict: TimeVerdict | null;
 }
@@ -31,32 +31,30 @@ export async function timesOf(
   again: (beside: boolean) => Promise<Timed | null>,
 ): Promise<StepTimes | null> {
   const own = [first];
-  const times = (besideSeconds: number | null, besideIsNew: boolean, verdict: TimeVerdict | null): StepTimes => ({
+  const times = (besideSeconds: number | null, besideLast: number | null, verdict: TimeVerdict | null): StepTimes => ({
     seconds: Math.min(...own.map((t) => t.frame.seconds)),
     workSeconds: Math.min(...own.map((t) => t.workSeconds)),
-    ...{ besideSeconds, besideIsNew, verdict },
+    ...{ besideSeconds, besideLast, verdict },
   });
-  if (timing.kind === 'once') return times(null, false, null);
+  if (timing.kind === 'once') return times(null, null, null);
   if (timing.kind === 'repeated') {
     while (!timeIsKnown(own.map((t) => t.frame.seconds))) {
       const more = await again(false);
       if (!more) return null;
       own.push(more);
     }
-    return times(null, false, null);
+    return times(null, null, null);
   }
-  // an earlier time may say that they are alike; that they differ is said by renders in turn alone
-  const { lately } = timing;
-  if (lately !== null && timeVerdict([{ base: lately, other: first.workSeconds }]) === 'same')
-    return times(lately, false, 'same');
-  const pairs: TimedPair[] = [];
-  for (;;) {
-    const base = await again(true);
-    const other = pairs.length === 0 ? first : await again(false);
-    if (!base || !other) return null;
-    if (other !== first) own.push(other);
-    pairs.push({ base: base.workSeconds, other: other.workSeconds });
-    const verdict = timeVerdict(pairs);
-    if (verdict) return times(Math.min(...pairs.map((p) => p.base)), true, verdict);
+  // an earlier time may say that they are alike; that they differ is said by renders in turn as well
+  const base = timing.lately === null ? [] : [timing.lately];
+  const verdictOf = (): TimeVerdict | null => timeVerdict({ base, other: own.map((t) => t.workSeconds) });
+  if (verdictOf() === 'same') return times(base[0], null, 'same');
+  for (let turns = 0; ; turns++) {
+    const more = await again(turns % 2 === 0);
+    if (!more) return null;
+    if (turns % 2 === 0) base.push(more.workSeconds);
+    else own.push(more);
+    const verdict = verdictOf();
+    if (verdict) return times(Math.min(...base), base[base.length - 1], verdict);
   }
 }
