@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import { addNode, beautyAt, DOWN, light, mapCamera, quad, render, sceneOf } from '../testing/scenes';
+import { addNode, beautyAt, cameraAt, DOWN, light, mapCamera, quad, render, sceneOf } from '../testing/scenes';
+import type { TierValues } from '../recipe/recipe';
 import type { LightSource, SceneSource } from '../scene/source';
 import { faceIrradiance } from './areaIrradiance';
-import { FACING_FRONT, frameLight, placeMatrix } from './frameLight';
-import { SAMPLE_FACING, SAMPLE_NORMAL, SAMPLE_SIZE, SAMPLE_WEIGHT, sampleLight } from './sampleLight';
+import { FACING_FRONT, FACING_NONE, frameLight, placeMatrix } from './frameLight';
+import { placeInLight, SAMPLE_FACING, SAMPLE_NORMAL, SAMPLE_SIZE, SAMPLE_WEIGHT, sampleLight } from './sampleLight';
 
 const area = (more: Partial<LightSource> = {}): LightSource =>
   light('area', 100, { shape: 'rectangle', width: 1.4, height: 0.8, ...more });
@@ -129,6 +130,60 @@ describe('points on lights', () => {
         expect(Math.hypot(out[0] - 1, out[1] - 2, out[2] - 3)).toBeCloseTo(0.2, 9);
       }
       expect(sum / grid.length).toBeCloseTo(1, 2);
+    }
+  });
+
+  it('in a ball seem spread evenly over its disc from everywhere, and shine alike to all sides', () => {
+    const ball = placed(light('point', 5, { radius: 0.2 }));
+    const out = new Float64Array(SAMPLE_SIZE);
+    for (const d of [
+      [0, 1, 0],
+      [1, 0, 0],
+      [0.6, 0, 0.8],
+      [-0.577, 0.577, 0.577],
+    ]) {
+      const within = [0.3, 0.5, 0.8, 1].map(() => 0);
+      for (const [u, v] of grid) {
+        placeInLight(ball, u, v, out);
+        expect(out[SAMPLE_FACING]).toBe(FACING_NONE);
+        expect(out[SAMPLE_WEIGHT]).toBe(1);
+        const [x, y, z] = [out[0] - 1, out[1] - 2, out[2] - 3];
+        const along = x * d[0] + y * d[1] + z * d[2];
+        const off = Math.sqrt(Math.max(0, x * x + y * y + z * z - along * along)) / 0.2;
+        [0.3, 0.5, 0.8, 1].forEach((r, k) => (within[k] += off <= r + 1e-9 ? 1 : 0));
+      }
+      // area of a disc
+      [0.3, 0.5, 0.8, 1].forEach((r, k) => expect(within[k] / grid.length).toBeCloseTo(r * r, 1.5));
+    }
+  });
+
+  it('of a ball light everything as its middle does, however few they are', async () => {
+    const floor = (radius: number): SceneSource => {
+      const scene = sceneOf([quad(6)]);
+      scene.lights = [light('point', 60, { castsShadow: true, radius })];
+      addNode(scene, { light: 0, translation: [0, 3, 0] });
+      return scene;
+    };
+    const camera = cameraAt([0, 6, 6], [0, 0, 0], 60);
+    const size = { 'output.width': 60, 'output.height': 40, 'samples.pixel': 1 };
+    const middle = await render(floor(0), camera, size);
+    const ways: TierValues[] = [
+      { 'shadows.lightSamples': 4 },
+      { 'samples.pixel': 4, 'shadows.lightSamples': 0 },
+      { 'shadows.method': 'traced', 'shadows.lightSamples': 8 },
+    ];
+    for (const values of ways) {
+      const ball = await render(floor(0.2), camera, { ...size, ...values });
+      for (const [x, y] of [
+        [30, 20],
+        [15, 20],
+        [45, 22],
+        [30, 32],
+        [30, 12],
+        [10, 30],
+      ])
+        expect(Math.abs(beautyAt(ball, x, y)[0] / beautyAt(middle, x, y)[0] - 1)) // some lie nearer than the middle, by up to a fifteenth
+          .toBeLessThan(0.07);
     }
   });
 

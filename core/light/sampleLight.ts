@@ -87,6 +87,26 @@ export function sampleLight(light: FrameLight, u: number, v: number, out: Float6
   }
 }
 
+/** By how much the third number of a place in a ball turns with the other two: fine enough to be independent of them. */
+const [TURNS_U, TURNS_V] = [17, 29];
+
+/**
+ * Writes a place of a light for all that it lights at once, as a shadow map must have it. Of a ball these lie within it, and
+ * each stands for the same light in all directions: the first three numbers of an even point of the unit sphere in four
+ * dimensions (Shoemake 1992, Uniform Random Rotations), which seen from anywhere are spread evenly over the ball's disc
+ * (Archimedes). Points of its surface, which shine by the cosine, would light some places from few of them and others from many.
+ * @param u, v numbers in [0, 1)
+ */
+export function placeInLight(light: FrameLight, u: number, v: number, out: Float64Array): void {
+  if (light.kind !== LIGHT_POINT || light.radius === 0) return sampleLight(light, u, v, out);
+  middleOfLight(light, out);
+  const flat = light.radius * Math.sqrt(1 - u);
+  const w = TURNS_U * u + TURNS_V * v;
+  out[0] += flat * cos(2 * Math.PI * v);
+  out[1] += light.radius * Math.sqrt(u) * sin(2 * Math.PI * (w - Math.floor(w)));
+  out[2] += flat * sin(2 * Math.PI * v);
+}
+
 /** Writes the middle of a light, standing for all of it. */
 export function middleOfLight(light: FrameLight, out: Float64Array): void {
   out[0] = light.px;

@@ -1,7 +1,7 @@
 /** Light that leaves a surface towards the eye, split into layers: direct, bounce, reflection, emission. */
 import { faceIrradiance } from '../light/areaIrradiance';
 import { FACING_FRONT, FACING_NONE, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
-import { middleOfLight, SAMPLE_FACING, SAMPLE_SIZE, SAMPLE_WEIGHT, sampleLight } from '../light/sampleLight';
+import { middleOfLight, placeInLight, SAMPLE_FACING, SAMPLE_SIZE, SAMPLE_WEIGHT } from '../light/sampleLight';
 import { octahedralEncode } from '../math/octahedron';
 import { hashCombine } from '../math/random';
 import { irradianceAt } from '../math/sh';
@@ -135,7 +135,7 @@ function addDirect(input: LightingInput, s: Float64Array, glossOnly: boolean, pi
     const seed = hashCombine(hashCombine(input.seed, pixel), light.index + 1);
     for (let k = 0; k < n; k++) {
       sobol2(input.sample * n + k, seed, spot2);
-      sampleLight(light, spot2[0], spot2[1], point);
+      placeInLight(light, spot2[0], spot2[1], point);
       addLight(input, light, false, point[SAMPLE_WEIGHT] / n, s, glossOnly, out);
     }
   }

@@ -4,7 +4,7 @@ import { length, type Mat4 } from '../math/mat4';
 import { sobol2 } from '../math/sobol';
 import { hashCombine } from '../math/random';
 import { frameLight, isSoft, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
-import { lightAtSample, SAMPLE_SIZE, sampleLight } from '../light/sampleLight';
+import { lightAtSample, placeInLight, SAMPLE_SIZE } from '../light/sampleLight';
 import type { CameraView } from '../scene/camera';
 import type { PlacedLight } from '../scene/source';
 import { cubeViews, spotView } from './lampViews';
@@ -148,7 +148,7 @@ export function roundLights(
     }
     for (let k = 0; k < count; k++) {
       sobol2(first + k, hashCombine(seed, light.index + 1), point);
-      sampleLight(light, point[0], point[1], sample);
+      placeInLight(light, point[0], point[1], sample);
       const at = lightAtSample(light, sample, 1 / plan.positions);
       if (light.castsShadow) {
         at.maps = viewsOf(at, context);
