@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { resolveRecipe, type ResolvedRecipe } from '../recipe/recipe';
-import { bestCure, drawsHard, priceOfCure, shadowCures } from '../plan/shadowCures';
+import { bestCure, drawsHard, isSeen, priceOfCure, SHADOW_FAULTS, shadowCures } from '../plan/shadowCures';
 import { shadowBands } from './banding';
 import { exposureStatistics, HIGHEST_STOP, LOWEST_STOP, STOP_BINS } from './histogram';
 import { stairSteps } from './stairs';
@@ -129,11 +129,12 @@ describe('cures', () => {
   });
 
   it('are chosen by what they do for their price', () => {
-    const before = { stairs: 2, bands: 0, seconds: 1 };
+    const none = { bands: 0, acne: null, leak: 0, dots: null };
+    const before = { ...none, stairs: 2, seconds: 1 };
     const tried = [
-      { values: {}, label: 'dear', stairs: 0.1, bands: 0, seconds: 3 },
-      { values: {}, label: 'cheap', stairs: 0.15, bands: 0, seconds: 1.5 },
-      { values: {}, label: 'useless', stairs: 2, bands: 0, seconds: 1 },
+      { ...none, values: {}, label: 'dear', stairs: 0.1, seconds: 3 },
+      { ...none, values: {}, label: 'cheap', stairs: 0.15, seconds: 1.5 },
+      { ...none, values: {}, label: 'useless', stairs: 2, seconds: 1 },
     ];
     expect(bestCure(before, tried)).toBe(1);
     expect(bestCure(before, tried.slice(2))).toBe(-1);
@@ -143,6 +144,26 @@ describe('cures', () => {
         { ...tried[1], stairs: 1.2 },
       ]),
     ).toBe(1);
+  });
+
+  it('weigh acne, leaks and dots as well, and bring none in', () => {
+    const none = { stairs: 0, bands: 0, acne: 0, leak: 0, dots: 0 };
+    const cure = { values: {}, label: 'x', seconds: 1 };
+    for (const fault of ['acne', 'leak', 'dots'] as const) {
+      const before = { ...none, [fault]: 0.1, seconds: 1 };
+      // cures one fault by another; cures it; costs more
+      const tried = [
+        { ...cure, ...none, stairs: 9 },
+        { ...cure, ...none, seconds: 2 },
+        { ...cure, ...none, seconds: 3 },
+      ];
+      expect(bestCure(before, tried)).toBe(1);
+      expect(bestCure({ ...none, [fault]: 0.0001, seconds: 1 }, tried)).toBe(-1);
+      const seen = SHADOW_FAULTS.filter((f) => isSeen(before, f)).map((f) => f.id);
+      expect(seen).toEqual([fault]);
+    }
+    const unmeasured = { stairs: 0, bands: 0, acne: null, leak: null, dots: null };
+    expect(SHADOW_FAULTS.some((f) => isSeen(unmeasured, f))).toBe(false);
   });
 
   it('say of lights with an extent that one sample draws them hard, and not of others', () => {

@@ -60,7 +60,8 @@ export function flickerCures(recipe: ResolvedRecipe, blame: Blame, facts: SceneF
     if (part === 'shadow') {
       for (const cure of shadowCures(recipe, facts)) {
         const [id, value] = Object.entries(cure.values)[0];
-        offer(id, value);
+        // where shadows end moves with the camera, however far that is
+        if (id !== 'shadows.distance') offer(id, value);
       }
       continue;
     }

@@ -11,12 +11,47 @@ export interface Cure {
   label: string;
 }
 
-/** A cure as it was measured beside the recipe as it is. */
-export interface TriedCure extends Cure {
+/** What is wrong with the shadows and highlights of a patch; null where it was not measured. */
+export interface ShadowFigures {
+  /** Pixels by which edges run from a smooth line. */
   stairs: number;
   /** Step between bands times the share of the soft shadow that lies in bands. */
   bands: number;
+  /** Light that is missing where all around is lit, and that is there where all around is dark, as shares. */
+  acne: number | null;
+  leak: number | null;
+  /** Contrast of dots in highlights on the display, 0…1. */
+  dots: number | null;
+}
+
+/** A cure as it was measured beside the recipe as it is. */
+export interface TriedCure extends Cure, ShadowFigures {
   seconds: number;
+}
+
+/** Faults in the order in which they are shown; what lies below `unseen` is not seen. */
+export const SHADOW_FAULTS: readonly { id: keyof ShadowFigures; label: string; shows: string; unseen: number }[] = [
+  { id: 'stairs', label: 'Stairs', shows: 'How far edges run from a smooth line', unseen: 0.2 },
+  {
+    id: 'bands',
+    label: 'Bands',
+    shows: 'Contrast of false layers in soft shadows, as an eye sees them: 1 % is seen',
+    unseen: 0.01,
+  },
+  { id: 'acne', label: 'Acne', shows: 'Light that maps take away where rays find all around lit', unseen: 0.003 },
+  { id: 'leak', label: 'Leaks', shows: 'Light that maps let through where rays find all around dark', unseen: 0.003 },
+  {
+    id: 'dots',
+    label: 'Dots',
+    shows: 'Contrast of dots in highlights, against many more places on each light',
+    unseen: 0.01,
+  },
+];
+
+/** Whether a fault is seen: never of what was not measured. */
+export function isSeen(figures: ShadowFigures, fault: (typeof SHADOW_FAULTS)[number]): boolean {
+  const value = figures[fault.id];
+  return value !== null && value > fault.unseen;
 }
 
 /** The change of one setting, or null when it changes nothing or is beyond the range. */
@@ -32,7 +67,7 @@ export function shadowCures(recipe: ResolvedRecipe, facts: SceneFacts): Cure[] {
   const kinds = { sun: facts.has('sun shadow'), lamp: facts.has('lamp shadow'), soft: facts.has('soft light') };
   const number = (id: string): number => recipe[id] as number;
   const cures: Cure[] = [];
-  const offer = (id: string, value: number | string): void => {
+  const offer = (id: string, value: SettingValue): void => {
     const cure = cureOf(recipe, id, value);
     if (cure) cures.push(cure);
   };
@@ -49,9 +84,11 @@ export function shadowCures(recipe: ResolvedRecipe, facts: SceneFacts): Cure[] {
     offer('samples.pixel', number('samples.pixel') * 2);
     return cures;
   }
+  offer('shadows.autoBias', true);
   if (kinds.sun) offer('shadows.resolution', number('shadows.resolution') * 2);
   if (kinds.lamp) offer('shadows.localResolution', number('shadows.localResolution') * 2);
   if (kinds.sun) offer('shadows.cascades', Math.min(6, number('shadows.cascades') + 2));
+  if (kinds.sun) offer('shadows.distance', number('shadows.distance') * 2);
   if (recipe['shadows.filter'] === 'hard') offer('shadows.filter', 'pcf');
   else {
     offer('shadows.radius', number('shadows.radius') * 2);
@@ -62,17 +99,16 @@ export function shadowCures(recipe: ResolvedRecipe, facts: SceneFacts): Cure[] {
   return cures;
 }
 
-/** Stairs below this many pixels, and bands below this share of the light, are not seen. */
-export const UNSEEN_STAIRS = 0.2;
-export const UNSEEN_BANDS = 0.01;
+/** Share of what is wrong that a change has to take away to be of use: leaves have edges that nothing smooths. */
+const OF_USE = 0.25;
 
 /**
- * The cheapest cure that makes both faults invisible, else the one that takes most of them away per second added.
- * @returns index into `tried`, or −1 when nothing is visibly wrong or none takes away a tenth of it
+ * The cheapest cure that makes all faults invisible, else the one that takes most of them away per second added.
+ * @returns index into `tried`, or −1 when nothing is visibly wrong or none takes away a quarter of it
  */
-export function bestCure(before: Omit<TriedCure, 'values' | 'label'>, tried: readonly TriedCure[]): number {
-  const wrong = (t: Omit<TriedCure, 'values' | 'label'>): number =>
-    Math.max(0, t.stairs / UNSEEN_STAIRS - 1) + Math.max(0, t.bands / UNSEEN_BANDS - 1);
+export function bestCure(before: ShadowFigures & { seconds: number }, tried: readonly TriedCure[]): number {
+  const wrong = (t: ShadowFigures): number =>
+    SHADOW_FAULTS.reduce((sum, { id, unseen }) => sum + Math.max(0, (t[id] ?? 0) / unseen - 1), 0);
   const start = wrong(before);
   if (start === 0) return -1;
   let best = -1;
@@ -85,7 +121,7 @@ export function bestCure(before: Omit<TriedCure, 'values' | 'label'>, tried: rea
   tried.forEach((t, i) => {
     const less = start - wrong(t);
     const gain = less / Math.max(0.02 * before.seconds, t.seconds - before.seconds);
-    if (less > start * 0.1 && gain > bestGain) [best, bestGain] = [i, gain];
+    if (less > start * OF_USE && gain > bestGain) [best, bestGain] = [i, gain];
   });
   return best;
 }
@@ -96,7 +132,7 @@ export function drawsHard(recipe: ResolvedRecipe, facts: SceneFacts): boolean {
 }
 
 /** Two times of one picture that differ by less, as a share, are alike, however well the machine behaves. */
-const LEAST_SPREAD = 0.15;
+const LEAST_SPREAD = 0.35;
 
 /**
  * What a cure costs, in words, by single pictures.

@@ -2,7 +2,7 @@
 /** Stairs and bands of shadows per patch, and the search for the setting that cures them. */
 import { computed } from 'vue';
 import type { Patch } from '@daxel/api/schemas';
-import { priceOfCure, UNSEEN_BANDS, UNSEEN_STAIRS } from '@daxel/core/plan/shadowCures';
+import { isSeen, priceOfCure, SHADOW_FAULTS, type ShadowFigures } from '@daxel/core/plan/shadowCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { measureEdges, type Cures } from '../composables/useCures';
 import { formatMs } from '../composables/format';
@@ -22,13 +22,26 @@ const rows = computed(() => {
   if (!r) return [];
   return props.patches.map((p) => {
     const rect = { x: p.x * r.width, y: p.y * r.height, width: p.width * r.width, height: p.height * r.height };
-    return { patch: p, ...measureEdges(r, rect) };
+    return { patch: p, ...measureEdges(r, rect), ...unknown };
   });
 });
-const price = (seconds: number): string =>
-  `${formatMs(seconds)}, ${priceOfCure(props.found?.times ?? [seconds, seconds], seconds)}`;
-const pixels = (v: number): string => `${v.toFixed(2)} px`;
-const percent = (v: number): string => `${(v * 100).toFixed(1)} %`;
+/** Within what the machine varies a price is no figure: the whole sentence would not fit. */
+const price = (seconds: number): { short: string; whole: string } => {
+  const whole = priceOfCure(props.found?.times ?? [seconds, seconds], seconds);
+  return { short: /%/.test(whole) ? whole : '≈ the same', whole };
+};
+const shown = (v: number | null, id: string): string =>
+  v === null ? '–' : id === 'stairs' ? `${v.toFixed(2)} px` : `${(v * 100).toFixed(1)} %`;
+/** Faults that are seen as it is, or with any change: the others would only fill the table. */
+const faults = computed(() => {
+  const { found } = props;
+  return found ? SHADOW_FAULTS.filter((f) => [found.before, ...found.tried].some((t) => isSeen(t, f))) : [];
+});
+const seenBefore = computed(() => faults.value.filter((f) => props.found && isSeen(props.found.before, f)));
+/** What can be seen without any further picture. */
+const AT_ONCE = SHADOW_FAULTS.filter((f) => f.id === 'stairs' || f.id === 'bands');
+const unknown = { acne: null, leak: null, dots: null };
+const flagged = (t: ShadowFigures, f: (typeof SHADOW_FAULTS)[number]): boolean => isSeen(t, f);
 </script>
 
 <template>
@@ -38,16 +51,14 @@ const percent = (v: number): string => `${(v * 100).toFixed(1)} %`;
       <thead>
         <tr class="narrow">
           <th>Patch</th>
-          <th title="How far edges run from a smooth line">Stairs</th>
-          <th title="Contrast of false layers in soft shadows, as an eye sees them: 1 % is seen">Bands</th>
+          <th v-for="f in AT_ONCE" :key="f.id" :title="f.shows">{{ f.label }}</th>
           <td />
         </tr>
       </thead>
       <tbody>
         <tr v-for="row in rows" :key="row.patch.id">
           <td class="name">{{ row.patch.name }}</td>
-          <td :class="{ flag: row.stairs > UNSEEN_STAIRS }">{{ pixels(row.stairs) }}</td>
-          <td :class="{ flag: row.bands > UNSEEN_BANDS }">{{ percent(row.bands) }}</td>
+          <td v-for="f in AT_ONCE" :key="f.id" :class="{ flag: flagged(row, f) }">{{ shown(row[f.id], f.id) }}</td>
           <td>
             <button
               class="act"
@@ -70,21 +81,38 @@ const percent = (v: number): string => `${(v * 100).toFixed(1)} %`;
       <p class="quiet">
         Tried on {{ patches.find((p) => p.id === found?.patch)?.name }}; now {{ formatMs(found.before.seconds) }}.
         <template v-if="found.best < 0">{{
-          found.before.stairs > UNSEEN_STAIRS || found.before.bands > UNSEEN_BANDS
+          seenBefore.length > 0
             ? 'Nothing tried here helps.'
             : found.hard
-              ? 'No stairs or bands are seen, but a light with an extent is drawn from one point here: its edges are hard. Raise Light samples, or choose the soft filter.'
-              : 'Nothing visible to cure.'
+              ? 'Nothing wrong is seen, but a light with an extent is drawn from one point here: its edges are hard. Raise Light samples, or choose the soft filter.'
+              : 'Nothing visible to cure: no stairs, bands, acne, leaks or dots.'
         }}</template>
         <template v-else>Marked: {{ found.tried[found.best].label }}, by what it leaves and takes.</template>
       </p>
       <table data-testid="cures">
+        <thead v-if="faults.length > 0">
+          <tr class="narrow">
+            <th>Change</th>
+            <th v-for="f in faults" :key="f.id" :title="f.shows">{{ f.label }}</th>
+            <th>Time</th>
+            <td />
+          </tr>
+        </thead>
         <tbody>
+          <tr v-if="faults.length > 0">
+            <td class="name quiet">as it is</td>
+            <td v-for="f in faults" :key="f.id" :class="{ flag: flagged(found.before, f) }">
+              {{ shown(found.before[f.id], f.id) }}
+            </td>
+            <td class="narrow price">{{ formatMs(found.before.seconds) }}</td>
+            <td />
+          </tr>
           <tr v-for="(t, i) in found.tried" :key="t.label" :class="{ best: i === found.best }">
             <td class="name">{{ t.label }}</td>
-            <td>{{ pixels(t.stairs) }}</td>
-            <td>{{ percent(t.bands) }}</td>
-            <td class="narrow price">{{ price(t.seconds) }}</td>
+            <td v-for="f in faults" :key="f.id" :class="{ flag: flagged(t, f) }">{{ shown(t[f.id], f.id) }}</td>
+            <td class="narrow price" :title="price(t.seconds).whole">
+              {{ formatMs(t.seconds) }}, {{ price(t.seconds).short }}
+            </td>
             <td><button class="act" :aria-label="`Use ${t.label}`" @click="emit('apply', t.values)">use</button></td>
           </tr>
         </tbody>
@@ -126,6 +154,8 @@ td {
 }
 .price {
   color: var(--quiet);
+  white-space: normal;
+  min-width: 64px;
 }
 .best td {
   font-weight: 650;

@@ -2,12 +2,16 @@
 import { onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import { shadowBands } from '@daxel/core/measure/banding';
 import { shadowContours } from '@daxel/core/measure/contours';
+import { highlightDots } from '@daxel/core/measure/highlightDots';
 import type { Rect } from '@daxel/core/measure/rect';
+import { shadowFaults } from '@daxel/core/measure/shadowFaults';
 import { stairSteps } from '@daxel/core/measure/stairs';
 import { sceneFacts } from '@daxel/core/plan/sceneFacts';
-import { bestCure, drawsHard, shadowCures, type TriedCure } from '@daxel/core/plan/shadowCures';
+import { bestCure, drawsHard, shadowCures, type ShadowFigures, type TriedCure } from '@daxel/core/plan/shadowCures';
+import { timeIsKnown } from '@daxel/core/plan/timing';
+import { totalSamples, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
-import type { RenderTicket } from '@daxel/core/frame/renderPool';
+import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import { edgeSource, type EdgeSource, type Wish } from './usePreview';
 import { renderPool } from './useShot';
 
@@ -18,7 +22,7 @@ export interface Edges {
 }
 export interface Cures {
   patch: string;
-  before: Edges & { seconds: number };
+  before: ShadowFigures & { seconds: number };
   /** Seconds of the recipe as it is, before and after all others were tried. */
   times: readonly [number, number];
   /** A light with an extent casts hard edges, since it is drawn from one point. */
@@ -46,6 +50,35 @@ export function measureEdges({ lit, objects, width, height }: EdgeSource, rect: 
   return { stairs: stairSteps(lit, objects, width, height, rect).pixels, bands: Math.max(steps, contrast) };
 }
 
+/** A picture of the patch, as far as it is measured. */
+interface Drawn {
+  edges: Edges;
+  source: EdgeSource;
+  codes: Uint8ClampedArray | Uint8Array;
+  rect: Rect;
+  seconds: number;
+}
+
+/** Renders that take longer are timed once. */
+const SHORT_SECONDS = 1;
+/** Places on each light that highlights are told by, of all samples of a pixel together. */
+const MANY_PLACES = 64;
+
+/** The recipe with so many places on each light; null where it has them. */
+function manyPlaces(recipe: ResolvedRecipe): Record<string, number> | null {
+  const places = Math.ceil(MANY_PLACES / Math.max(1, totalSamples(recipe)));
+  return (recipe['shadows.lightSamples'] as number) >= places ? null : { 'shadows.lightSamples': places };
+}
+
+/** @param truth with traced shadows @param many with many places on each light */
+function figuresOf({ edges, source, codes, rect }: Drawn, truth: Drawn | null, many: Drawn | null): ShadowFigures {
+  const { lit, objects, width, height } = source;
+  const faults = truth && shadowFaults(lit, truth.source.lit, objects, width, height, rect);
+  const reference = many && { codes: many.codes, lit: many.source.lit };
+  const dots = reference && highlightDots({ codes, lit }, reference, width, height, rect);
+  return { ...edges, acne: faults?.acne ?? null, leak: faults?.leak ?? null, dots };
+}
+
 export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null>) {
   const found = shallowRef<Cures | null>(null);
   const running = ref<{ patch: string; done: number; all: number } | null>(null);
@@ -58,45 +91,59 @@ export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null
     if (!start || !scene.value || running.value) return;
     const facts = sceneFacts(scene.value, start.lighting);
     const cures = shadowCures(start.recipe, facts);
+    // what acne and leaks are told by, and dots: the latter is no cure
+    const traced = cures.findIndex((c) => c.values['shadows.method'] === 'traced');
+    const many = facts.has('soft light') ? manyPlaces(start.recipe) : null;
     cancelled = false;
     failure.value = null;
     found.value = null;
-    running.value = { patch, done: 0, all: cures.length + 1 };
-    const render = async (values: Record<string, unknown>): Promise<(Edges & { seconds: number }) | null> => {
+    let done = 0;
+    const all = cures.length + (many ? 2 : 1);
+    running.value = { patch, done, all };
+    const render = async (values: Record<string, unknown>): Promise<Drawn | null> => {
+      if (cancelled) return null;
+      running.value = { patch, done: ++done, all: Math.max(all, done) };
       const recipe = { ...start.recipe, ...values } as Wish['recipe'];
-      ticket = renderPool().render({ ...start, recipe, view: 'picture' });
-      const frame = await ticket.promise;
-      if (!frame.finished) return null;
+      const times: number[] = [];
+      let frame: RenderedFrame;
+      // maps that stand would be used again: each draws its own; short times are taken until they agree
+      do {
+        ticket = renderPool().render({ ...start, recipe, view: 'picture', fresh: true });
+        frame = await ticket.promise;
+        if (!frame.finished) return null;
+        times.push(frame.seconds);
+      } while (frame.seconds < SHORT_SECONDS && !timeIsKnown(times));
+      const seconds = Math.min(...times);
+      const { width, height, views } = frame;
       const rect = {
-        x: share.x * frame.width,
-        y: share.y * frame.height,
-        width: share.width * frame.width,
-        height: share.height * frame.height,
+        x: share.x * width,
+        y: share.y * height,
+        width: share.width * width,
+        height: share.height * height,
       };
-      return { ...measureEdges(edgeSource(frame), rect), seconds: frame.seconds };
+      const source = edgeSource(frame);
+      const codes = views.display.slice(0, width * height * 4);
+      return { edges: measureEdges(source, rect), source, codes, rect, seconds };
     };
     try {
-      // maps of the recipe as it is may be kept: a changed filter radius of nothing draws them anew, as all others do
-      const asItIs = { 'shadows.depthFormat': start.recipe['shadows.depthFormat'] === '32' ? '24' : '32' };
-      const before = await render(asItIs);
-      const tried: TriedCure[] = [];
-      for (const cure of before ? cures : []) {
-        if (cancelled) break;
-        running.value = { patch, done: tried.length + 1, all: cures.length + 1 };
-        const result = await render(cure.values);
-        if (result) tried.push({ ...cure, ...result });
-      }
-      // maps that were just drawn would be kept: one of another size lies between
-      const after = before && !cancelled && tried.length > 0 ? await render(asItIs) : before;
-      if (before && after && !cancelled)
+      const before = await render({});
+      const drawn: (Drawn | null)[] = [];
+      for (const cure of before ? cures : []) drawn.push(await render(cure.values));
+      const reference = before && many ? await render(many) : null;
+      const after = before && drawn.length > 0 ? await render({}) : before;
+      if (before && after && !cancelled) {
+        const truth = traced >= 0 ? drawn[traced] : before;
+        const figures = (d: Drawn) => ({ ...figuresOf(d, truth, reference), seconds: d.seconds });
+        const tried = cures.flatMap((cure, i) => (drawn[i] ? [{ ...cure, ...figures(drawn[i]) }] : []));
         found.value = {
           patch,
-          before,
+          before: figures(before),
           times: [before.seconds, after.seconds],
           hard: drawsHard(start.recipe, facts),
           tried,
-          best: bestCure(before, tried),
+          best: bestCure(figures(before), tried),
         };
+      }
     } catch (error) {
       failure.value = (error as Error).message;
     } finally {
