@@ -55,8 +55,11 @@ describe('daxel render', () => {
       outputs: [at('still.exr')],
     });
     expect(Object.keys(report.stages as object)).toEqual(
-      expect.arrayContaining(['geometry', 'shadows', 'samples', 'lens']),
+      expect.arrayContaining(['geometry', 'shadows', 'samples', 'lens', 'waiting']),
     );
+    const stages = Object.values(report.stages as Record<string, { seconds: number }>);
+    const sum = stages.reduce((all, s) => all + s.seconds, 0);
+    expect(Math.abs(sum / (report.seconds as number) - 1)).toBeLessThan(0.01);
     const header = execFileSync('exrheader', [at('still.exr')], { encoding: 'utf8' });
     for (const channel of ['R, 32-bit', 'direct.G', 'depth.Z', 'normal.X', 'shadow.Y'])
       expect(header).toContain(channel);

@@ -9,6 +9,7 @@ export interface FrameReport {
   tier: string;
   recipeHash: string;
   seconds: number;
+  /** Seconds add up to the whole: `waiting` is what belongs to no stage. */
   stages: Record<string, { seconds: number; bytes: number }>;
   samples: number;
   /** Of path tracing: mean relative standard error, share of light the firefly clamp took, samples of a mean pixel. */
@@ -34,6 +35,12 @@ export function frameReport(
       bytes: (frame.bytes as Record<string, number>)[name] ?? 0,
     };
   }
+  // threads that wait for each other, and what is set up for all stages together: with it they add up to the whole
+  const booked = Object.values(stages).reduce((sum, s) => sum + s.seconds, 0);
+  // of very small frames some is booked twice, where threads hand over
+  const share = Math.min(1, frame.seconds / Math.max(1e-9, booked));
+  for (const stage of Object.values(stages)) stage.seconds *= share;
+  stages.waiting = { seconds: Math.max(0, frame.seconds - booked), bytes: 0 };
   const softness = frame.softness && softnessInWords(frame.softness, frame.samples);
   return {
     size: [frame.width, frame.height],

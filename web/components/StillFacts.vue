@@ -11,8 +11,12 @@ import { formatBytes, formatDate, formatMs } from '../composables/format';
 const props = defineProps<{ still: Still }>();
 const emit = defineEmits<{ remove: [] }>();
 
+/** What belongs to no stage: with it they add up to the whole. */
+const WAITING = { id: 'waiting', label: 'Waiting, set-up' };
 const stages = computed(() =>
-  STAGES.flatMap((s) => (props.still.stages?.[s.id] ? [{ label: s.label, ...props.still.stages[s.id] }] : [])),
+  [...STAGES, WAITING].flatMap((s) =>
+    props.still.stages?.[s.id] ? [{ label: s.label, ...props.still.stages[s.id] }] : [],
+  ),
 );
 const settings = computed(() => {
   const values = resolveRecipe(props.still.recipe, props.still.tier);
