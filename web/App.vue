@@ -1,14 +1,16 @@
 <script setup lang="ts">
-import { computed, onMounted, onUnmounted, ref } from 'vue';
+import { computed, onMounted, onUnmounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { useTheme } from 'vuetify';
 import type { Sequence } from '@daxel/api/schemas';
 import { listenToServer } from './api/client';
 import { handleKey, useCommands } from './commands/commands';
 import CommandList from './components/CommandList.vue';
+import EditConflict from './components/EditConflict.vue';
 import KeyHelp from './components/KeyHelp.vue';
 import TopBar from './components/TopBar.vue';
 import { isEnvironmentFile, useEnvironmentFiles } from './composables/useEnvironmentDrop';
+import { useDocument } from './stores/document';
 import { useImports } from './stores/imports';
 import { useNotices } from './stores/notices';
 import { useProjects } from './stores/projects';
@@ -23,6 +25,7 @@ const sequences = useSequences();
 const wedges = useWedges();
 const router = useRouter();
 const imports = useImports();
+const edits = useDocument();
 const environments = useEnvironmentFiles();
 const theme = useTheme();
 const listOpen = ref(false);
@@ -79,6 +82,13 @@ function tellEnd(before: Sequence | null, now: Sequence): void {
   notices.say(text, { label: 'Show', run: () => void router.push(to) });
 }
 
+// what an earlier page could not save
+watch(
+  () => projects.loaded,
+  (loaded) => loaded && void edits.sendOthers(),
+  { immediate: true },
+);
+
 let stop: (() => void) | undefined;
 /** The stream begins with a hello; what was loaded a moment before need not be loaded again. */
 let greeted = false;
@@ -97,7 +107,9 @@ onMounted(() => {
       else if (event.type === 'sequence-gone') sequences.drop(event.id);
       else if (event.type === 'projects') void projects.load();
       else if (greeted)
-        void Promise.all([projects.load(), stills.load(), sequences.load(), wedges.loadOpen()]).catch(notices.flag);
+        void Promise.all([projects.load(), stills.load(), sequences.load(), wedges.loadOpen()])
+          .then(() => edits.sendOthers())
+          .catch(notices.flag);
       else greeted = true;
     },
     (state) => (connected.value = state),
@@ -128,6 +140,7 @@ const noticeOpen = computed({
       </p>
       <main class="screen"><router-view /></main>
     </div>
+    <EditConflict />
     <CommandList v-model="listOpen" />
     <KeyHelp v-model="helpOpen" />
     <v-dialog

@@ -38,13 +38,18 @@ async function get<T>(type: z.ZodType<T>, path: string): Promise<T> {
   return type.parse(await (await ask(path)).json());
 }
 
+/** Bytes. */
+const MOST_KEPT_ALIVE = 60_000;
+
 async function send<T>(type: z.ZodType<T>, method: string, path: string, body?: unknown): Promise<T> {
-  // small requests outlive the page, so that a last change is not lost with it
-  const init: RequestInit = { method, keepalive: true };
+  const init: RequestInit = { method };
   if (body !== undefined) {
     init.headers = { 'Content-Type': 'application/json' };
     init.body = JSON.stringify(body);
   }
+  // what is sent as the page is left outlives it; larger ones a browser refuses, and all such together
+  const size = new Blob([String(init.body ?? '')]).size;
+  init.keepalive = globalThis.document?.visibilityState === 'hidden' && size < MOST_KEPT_ALIVE;
   const response = await ask(path, init);
   return type.parse(response.status === 204 ? undefined : await response.json());
 }

@@ -305,7 +305,7 @@ const { holding } = useLightKeys({ camera, document, view, zebra, chosen, lights
         />
         <span class="space" />
         <span v-if="drawing" class="quiet" role="status">drawing…</span>
-        <span class="quiet">{{ document.saving === 'saved' ? 'Saved' : 'Saving…' }}</span>
+        <span class="quiet">{{ document.savingText }}</span>
         <v-btn :disabled="!document.canUndo" @click="document.undo">Undo</v-btn>
         <v-btn :disabled="!document.canRedo" @click="document.redo">Redo</v-btn>
       </div>

@@ -278,9 +278,7 @@ async function renderStill(): Promise<void> {
           <span v-for="note in figures?.notes" :key="note" role="status">{{ `${note} ` }}</span>
         </span>
         <v-btn v-if="figures?.sunFit" @click="fitSun(figures.sunFit)">Fit to what is seen</v-btn>
-        <span class="quiet">{{
-          document.saving === 'saved' ? 'Saved' : document.saving === 'waiting' ? 'Saving…' : 'Not saved yet'
-        }}</span>
+        <span class="quiet">{{ document.savingText }}</span>
         <v-btn :disabled="!document.canUndo" @click="document.undo">Undo</v-btn>
         <v-btn :disabled="!document.canRedo" @click="document.redo">Redo</v-btn>
         <RecipeMenu

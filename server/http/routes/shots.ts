@@ -41,7 +41,7 @@ export function shotRoutes({ db, files, stills, events }: Services): Router {
       response.status(204).end();
     },
   );
-  router.post('/shots/:id/stills', express.json({ limit: '64kb' }), async (request, response) => {
+  router.post('/shots/:id/stills', express.json({ limit: '8mb' }), async (request, response) => {
     const shot = await find(request.params.id);
     const order = parse(schema.stillRequest, request.body ?? {});
     response.status(202).json(await stills.request(shot, order));
