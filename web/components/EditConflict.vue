@@ -61,6 +61,12 @@ const rows = computed(() =>
 </template>
 
 <style scoped>
+.question {
+  padding: 16px;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 4px;
+}
 table {
   width: 100%;
   border-collapse: collapse;
