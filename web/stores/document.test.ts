@@ -264,6 +264,27 @@ describe('an edit that the server does not have', () => {
     expect(doc.savingText).toBe('Saved');
   });
 
+  it('of another tab is left to it, until it was left behind', async () => {
+    const doc = useDocument();
+    await doc.open(shot);
+    answer = offline;
+    doc.setValue('draft', 'samples.pixel', 8);
+    // another tab of the browser
+    vi.stubGlobal('sessionStorage', storage());
+    setActivePinia(createPinia());
+    await useProjects().load();
+    const tab = useDocument();
+    answer = again;
+    sent.length = 0;
+    await tab.open(other);
+    await tab.sendOthers();
+    expect(sent).toEqual([]);
+    expect(tab.savingText).toBe('Saved');
+    vi.setSystemTime(Date.now() + 11_000);
+    await tab.sendOthers();
+    expect(sent.at(-1)).toMatchObject({ recipe: { draft: { 'samples.pixel': 8 } } });
+  });
+
   it('waits for its shot to be opened where it conflicts', async () => {
     const doc = useDocument();
     await doc.open(shot);

@@ -4,8 +4,8 @@
  */
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
-import type { Patch, Shot, StoredRig } from '@daxel/api/schemas';
-import type { Recipe, Tier } from '@daxel/core/recipe/recipe';
+import type { Shot } from '@daxel/api/schemas';
+import type { Tier } from '@daxel/core/recipe/recipe';
 import { withValue } from '@daxel/core/recipe/recipe';
 import type { SettingValue } from '@daxel/core/recipe/settings';
 import { api, ApiError } from '../api/client';
@@ -13,22 +13,9 @@ import { alike, mergeEdits, withTheirs, type EditConflict } from './mergeEdits';
 import { useNotices } from './notices';
 import { dropPending, keepPending, pendingOf, pendingShots } from './pendingEdits';
 import { useProjects } from './projects';
+import { changedSince, stateOf, type State } from './shotState';
 import { keepSteps, stepsOf } from './undoShelf';
 
-interface State {
-  recipe: Recipe;
-  patches: Patch[];
-  rigs: StoredRig[];
-  rigId: string | null;
-  optics: Shot['optics'];
-  take: Shot['take'];
-  path: Shot['path'];
-  frame: number;
-  firstFrame: number;
-  lastFrame: number;
-  rate: number;
-  handles: number;
-}
 interface Step {
   state: State;
   /** Changes under one key in quick succession are one step. */
@@ -274,7 +261,7 @@ export const useDocument = defineStore('document', () => {
       try {
         if (Object.keys(change).length > 0)
           projects.put(await api.changeShot(id, { version: there.version, ...change }));
-        dropPending(id);
+        settle(id, pending.now);
       } catch (error) {
         if (error instanceof ApiError && error.status === 409) await projects.load().catch(() => undefined);
         else if (!(error instanceof ApiError) || error.status === 0) return;
@@ -286,20 +273,6 @@ export const useDocument = defineStore('document', () => {
       leave();
       void save();
     });
-  const stateOf = (s: Shot): State => ({
-    recipe: s.recipe,
-    patches: s.patches,
-    rigs: s.rigs,
-    rigId: s.rigId,
-    optics: s.optics,
-    take: s.take,
-    path: s.path,
-    frame: s.frame,
-    firstFrame: s.firstFrame,
-    lastFrame: s.lastFrame,
-    rate: s.rate,
-    handles: s.handles,
-  });
   return {
     shot,
     recipe,
@@ -327,9 +300,3 @@ export const useDocument = defineStore('document', () => {
     save,
   };
 });
-
-/** The parts that are not what they were: every edit makes a new object of the part it changes. */
-function changedSince(before: State | null, now: State): Partial<State> {
-  const parts = (Object.keys(now) as (keyof State)[]).filter((k) => !before || before[k] !== now[k]);
-  return Object.fromEntries(parts.map((k) => [k, now[k]])) as Partial<State>;
-}

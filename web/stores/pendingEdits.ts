@@ -1,68 +1,80 @@
 /**
  * Edits that the server does not have yet, in the browser's storage: written with every edit, since a page may end at any
- * moment, and taken away when the server has them.
+ * moment, and taken away when the server has them. Each tab writes its own; what a tab left behind is taken over by another.
  */
-import type { Shot } from '@daxel/api/schemas';
-
-export type ShotParts = Partial<
-  Pick<
-    Shot,
-    | 'recipe'
-    | 'patches'
-    | 'rigs'
-    | 'rigId'
-    | 'optics'
-    | 'take'
-    | 'path'
-    | 'frame'
-    | 'firstFrame'
-    | 'lastFrame'
-    | 'rate'
-    | 'handles'
-  >
->;
+import type { State } from './shotState';
 
 export interface PendingEdit {
   /** Parts as they were on the server when the edit began, and as they are now. */
-  before: ShotParts;
-  now: ShotParts;
+  before: Partial<State>;
+  now: Partial<State>;
+}
+interface Kept extends PendingEdit {
+  at: number;
 }
 
 const PREFIX = 'daxel-edit ';
+const TAB_KEY = 'daxel-tab';
+/** Milliseconds after which an edit of another tab is taken as left behind: until then that tab saves it itself. */
+const LEFT_BEHIND = 10_000;
+
+/** Without storage, or with a full one, an edit lives as long as the page. */
+function stored<T>(use: () => T, otherwise: T): T {
+  try {
+    return use();
+  } catch {
+    return otherwise;
+  }
+}
 
 export function keepPending(shotId: string, edit: PendingEdit): void {
-  try {
-    localStorage.setItem(PREFIX + shotId, JSON.stringify(edit));
-  } catch {
-    // without storage, or with a full one, an edit lives as long as the page
-  }
+  const kept: Kept = { before: edit.before, now: edit.now, at: Date.now() };
+  stored(() => localStorage.setItem(ownKey(shotId), JSON.stringify(kept)), undefined);
 }
 
 export function dropPending(shotId: string): void {
-  try {
-    localStorage.removeItem(PREFIX + shotId);
-  } catch {
-    // as above
-  }
+  stored(() => localStorage.removeItem(ownKey(shotId)), undefined);
 }
 
-/** @returns null when there is none, or it cannot be read */
+/** @returns null when there is none, or another tab is at it */
 export function pendingOf(shotId: string): PendingEdit | null {
-  try {
-    const edit = JSON.parse(localStorage.getItem(PREFIX + shotId) ?? 'null') as PendingEdit | null;
-    return edit && typeof edit.before === 'object' && typeof edit.now === 'object' ? edit : null;
-  } catch {
+  return stored(() => {
+    const own = read(ownKey(shotId));
+    if (own) return own;
+    for (const key of keysOf(`${PREFIX}${shotId} `)) {
+      const left = read(key);
+      if (!left || Date.now() - left.at < LEFT_BEHIND) continue;
+      localStorage.removeItem(key);
+      keepPending(shotId, left);
+      return left;
+    }
     return null;
-  }
+  }, null);
 }
 
 /** Ids of the shots that have one. */
 export function pendingShots(): string[] {
-  try {
-    return Object.keys(localStorage)
-      .filter((key) => key.startsWith(PREFIX))
-      .map((key) => key.slice(PREFIX.length));
-  } catch {
-    return [];
+  return stored(() => {
+    const ids = keysOf(PREFIX).map((key) => key.slice(PREFIX.length).split(' ')[0]);
+    return [...new Set(ids)].filter((id) => pendingOf(id) !== null);
+  }, []);
+}
+
+function keysOf(prefix: string): string[] {
+  return Object.keys(localStorage).filter((key) => key.startsWith(prefix));
+}
+
+function read(key: string): Kept | null {
+  const kept = stored(() => JSON.parse(localStorage.getItem(key) ?? 'null') as Kept | null, null);
+  return kept && typeof kept.before === 'object' && typeof kept.now === 'object' ? kept : null;
+}
+
+/** A tab keeps its name over a reload. */
+function ownKey(shotId: string): string {
+  let tab = sessionStorage.getItem(TAB_KEY);
+  if (!tab) {
+    tab = crypto.randomUUID();
+    sessionStorage.setItem(TAB_KEY, tab);
   }
+  return `${PREFIX}${shotId} ${tab}`;
 }
