@@ -127,3 +127,19 @@ describe('edits', () => {
     await page.request.patch(`/api/shots/${now.id}`, { data: { version: now.version, recipe: first.recipe } });
   });
 });
+
+describe('many tabs of one browser', () => {
+  it('share one stream: each loads, and hears of what another changes', async () => {
+    const tabs = [page];
+    while (tabs.length < 9) tabs.push(await page.context().newPage());
+    for (const tab of tabs) {
+      await tab.goto('/projects');
+      await tab.getByRole('link', { name: 'Open fine-lines' }).first().waitFor({ timeout: 20_000 });
+    }
+    const projects = z.array(schema.project).parse(await (await page.request.get('/api/projects')).json());
+    const [{ id, name }] = projects;
+    await page.request.patch(`/api/projects/${id}`, { data: { name: 'Renamed by a tab' } });
+    for (const tab of tabs) await tab.getByText('Renamed by a tab').first().waitFor();
+    await page.request.patch(`/api/projects/${id}`, { data: { name } });
+  });
+});

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
 import { sharedBytes } from '@daxel/kernel/load';
+import type { FromStream } from './streamWorker';
 
 /** A refusal or a failure, with the line that the server wrote for the artist. */
 export class ApiError extends Error {
@@ -178,12 +179,25 @@ export function listenToServer(
   onEvent: (event: schema.ServerEvent) => void,
   onState: (connected: boolean) => void,
 ): () => void {
-  const source = new EventSource('/api/events');
-  source.onopen = () => onState(true);
-  source.onerror = () => onState(false);
-  source.onmessage = (message: MessageEvent<string>) => {
-    const parsed = schema.serverEvent.safeParse(JSON.parse(message.data));
+  const take = (data: string): void => {
+    const parsed = schema.serverEvent.safeParse(JSON.parse(data));
     if (parsed.success) onEvent(parsed.data);
   };
-  return () => source.close();
+  if (typeof SharedWorker === 'undefined') {
+    const source = new EventSource('/api/events');
+    source.onopen = () => onState(true);
+    source.onerror = () => onState(false);
+    source.onmessage = ({ data }: MessageEvent<string>) => take(data);
+    return () => source.close();
+  }
+  // all tabs of a browser share one stream
+  const { port } = new SharedWorker(new URL('./streamWorker.ts', import.meta.url), { type: 'module' });
+  port.onmessage = ({ data }: MessageEvent<FromStream>) => {
+    if ('connected' in data) onState(data.connected);
+    else take(data.data);
+  };
+  return () => {
+    port.postMessage('leave');
+    port.close();
+  };
 }
