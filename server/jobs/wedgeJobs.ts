@@ -7,6 +7,7 @@ import type { Shot, Wedge, WedgeRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
 import { pixelRect, type Rect } from '@daxel/core/measure/rect';
 import { framesOfSteps, nextStep, sensitivitySteps, wedgeSteps, type WedgeStep } from '@daxel/core/plan/wedge';
+import { timeNoise } from '@daxel/core/plan/knee';
 import { rigLighting } from '@daxel/core/light/rig';
 import { sceneFacts, type SceneFacts } from '@daxel/core/plan/sceneFacts';
 import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
@@ -22,6 +23,15 @@ import type { Queue } from './queue';
 import { RenderProcessGone } from './renderService';
 import { picturePath, rigOf, type StillJobs } from './stillJobs';
 
+/** What the recipe as it is took in a sensitivity run: the last time, null when too many notches were held against it. */
+interface Lately {
+  seconds: number | null;
+  notches: number;
+  /** All of them, to tell how much equal renders vary. */
+  taken: number[];
+}
+/** So many tell it. */
+const TELLING = 4;
 /** Notches that may be held against one time of the recipe as it is. */
 const NOTCHES_LATELY = 3;
 
@@ -29,8 +39,7 @@ type OwnStep = { values: WedgeStep['values']; label: string };
 
 export class WedgeJobs {
   private readonly progress = new Map<string, number>();
-  /** What the recipe as it is took just now, of a sensitivity run, and how many notches were held against that since. */
-  private readonly lately = new Map<string, { seconds: number; notches: number }>();
+  private readonly lately = new Map<string, Lately>();
 
   constructor(
     private readonly db: Database,
@@ -178,15 +187,14 @@ export class WedgeJobs {
     const recipe = resolved(row, steps[index].values);
     const notch = kind === 'sensitivity' && !own;
     const moving = kind === 'wedge' && framesOfSteps(steps, pairs, flicker)[index] > 1;
-    const lately = this.lately.get(row.id);
+    const lately = this.lately.get(row.id) ?? { seconds: null, notches: 0, taken: [] };
     const timing: StepTiming = notch
-      ? { kind: 'beside', recipe: resolved(row, {}), lately: lately?.seconds ?? null }
+      ? { kind: 'beside', recipe: resolved(row, {}), lately: lately.seconds, varies: variesOf(row, lately) }
       : { kind: 'repeated' };
     const end = await this.render(row, recipe, row.reference?.exr ?? null, timing, moving);
     if (!end) return true;
     const { times } = end;
-    if (times.besideLast !== null) this.lately.set(row.id, { seconds: times.besideLast, notches: 0 });
-    else if (lately && ++lately.notches >= NOTCHES_LATELY) this.lately.delete(row.id);
+    this.lately.set(row.id, heldAgainst(lately, times.besideLast));
     const png = await this.files.adopt(end.png);
     steps[index] = {
       ...steps[index],
@@ -298,6 +306,17 @@ export class WedgeJobs {
     this.events.send({ type: 'wedge', wedge });
     return wedge;
   }
+}
+
+/** After one more notch. @param last what the recipe as it is took, where it was rendered for that */
+function heldAgainst({ seconds, notches, taken }: Lately, last: number | null): Lately {
+  if (last !== null) return { seconds: last, notches: 0, taken: [...taken, last] };
+  return { seconds: notches + 1 < NOTCHES_LATELY ? seconds : null, notches: notches + 1, taken };
+}
+
+/** Share by which equal renders differ; of a quick run alone: the slow one looks closer. */
+function variesOf(row: sql.WedgeRow, { taken }: Lately): number {
+  return row.request.patchesOnly && taken.length >= TELLING ? timeNoise(taken) : 0;
 }
 
 function resolved(row: sql.WedgeRow, values: Record<string, string | number | boolean>): ResolvedRecipe {

@@ -90,10 +90,13 @@ export interface StepOrder extends SceneOrder {
 }
 /**
  * How long it takes: as it happened to, repeated until that is known, or in turn with another recipe until it can be told
- * which is quicker. `lately`: what the other took just now, where that is known.
+ * which is quicker. `lately`: what the other took just now, where that is known. `varies`: share by which equal renders of
+ * the run differ, where a smaller difference shall be left open at once.
  */
 export type StepTiming =
-  { kind: 'once' } | { kind: 'repeated' } | { kind: 'beside'; recipe: ResolvedRecipe; lately: number | null };
+  | { kind: 'once' }
+  | { kind: 'repeated' }
+  | { kind: 'beside'; recipe: ResolvedRecipe; lately: number | null; varies: number };
 export type RenderOrder = StillOrder | FrameOrder | StepOrder;
 /** `keep` leaves what a path-traced picture has so far on disk. */
 export type ToRenderProcess = RenderOrder | { type: 'cancel'; orderId: string; keep: boolean };

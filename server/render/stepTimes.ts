@@ -49,6 +49,8 @@ export async function timesOf(
   const base = timing.lately === null ? [] : [timing.lately];
   const verdictOf = (): TimeVerdict | null => timeVerdict({ base, other: own.map((t) => t.workSeconds) });
   if (verdictOf() === 'same') return times(base[0], null, 'same');
+  if (timing.lately !== null && Math.abs(first.workSeconds / timing.lately - 1) < timing.varies)
+    return times(timing.lately, null, 'unsure');
   for (let turns = 0; ; turns++) {
     const more = await again(turns % 2 === 0);
     if (!more) return null;
