@@ -29,17 +29,17 @@ function stored<T>(use: () => T, otherwise: T): T {
 
 export function keepPending(shotId: string, edit: PendingEdit): void {
   const kept: Kept = { before: edit.before, now: edit.now, at: Date.now() };
-  stored(() => localStorage.setItem(ownKey(shotId), JSON.stringify(kept)), undefined);
+  stored(() => localStorage.setItem(ownEntry(shotId), JSON.stringify(kept)), undefined);
 }
 
 export function dropPending(shotId: string): void {
-  stored(() => localStorage.removeItem(ownKey(shotId)), undefined);
+  stored(() => localStorage.removeItem(ownEntry(shotId)), undefined);
 }
 
 /** @returns null when there is none, or another tab is at it */
 export function pendingOf(shotId: string): PendingEdit | null {
   return stored(() => {
-    const own = read(ownKey(shotId));
+    const own = read(ownEntry(shotId));
     if (own) return own;
     for (const key of keysOf(`${PREFIX}${shotId} `)) {
       const left = read(key);
@@ -70,7 +70,7 @@ function read(key: string): Kept | null {
 }
 
 /** A tab keeps its name over a reload. */
-function ownKey(shotId: string): string {
+function ownEntry(shotId: string): string {
   let tab = sessionStorage.getItem(TAB_KEY);
   if (!tab) {
     tab = crypto.randomUUID();
