@@ -190,18 +190,6 @@ const noticeOpen = computed({
   flex: 1;
   min-height: 0;
 }
-.question {
-  padding: 16px;
-  background: var(--sheet);
-  border: 1px solid var(--line);
-  border-radius: 4px;
-}
-.answers {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
-  padding-top: 12px;
-}
 .banner {
   padding: 6px 14px;
   border-bottom: 1px solid var(--line);

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { cutRgb } from '../measure/rect';
+import { cutPlane } from '../measure/rect';
 import { resolveRecipe } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
@@ -69,7 +69,7 @@ describe.each([
           // somewhere in the picture
           const part = { x: Math.round(at[0] ** 2 * 43), y: Math.round(at[2] ** 2 * 28), width: 5, height: 4 };
           const alone = await pool.render({ ...request, sceneId: 's', camera, regions: [part] }).promise;
-          const ofPart = [alone.views.beauty, beauty].map((pixels) => cutRgb(pixels, width, part));
+          const ofPart = [alone.views.beauty, beauty].map((pixels) => cutPlane(pixels, width, part, 3));
           await sumsOf('lid', above);
           const overOthers = await sumsOf('s');
           // the maps stand, and what they lack is drawn

@@ -2,7 +2,7 @@
 import { samplePosition } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
 import { hash32 } from '../math/random';
-import type { PicturePart } from '../math/viewPlanes';
+import type { Rect } from '../measure/rect';
 import { binChunk, type BinTarget, type FaceRule } from '../raster/binTriangles';
 import { boxOfChunks, CHUNK_VERTICES, chunksSeen, type ChunkBounds } from '../raster/chunkBounds';
 import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
@@ -50,7 +50,7 @@ export interface RasterFrameInput {
   sampleBase: number | null;
   /** Numbers of the tiles that are wanted, and what they cover, pixels. */
   tiles: readonly number[];
-  parts: readonly PicturePart[];
+  parts: readonly Rect[];
   /** The maps of the first instant stand in the memory already. */
   keepShadows: boolean;
 }

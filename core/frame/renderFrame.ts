@@ -6,7 +6,7 @@ import { spreadGlow } from '../film/bloom';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
 import { exp2 } from '../math/exact';
 import { hashCombine } from '../math/random';
-import type { PicturePart } from '../math/viewPlanes';
+import type { Rect } from '../measure/rect';
 import { measureChunk, measureQuickly } from '../raster/chunkBounds';
 import { TILE_SHIFT, type PixelBox } from '../raster/tile';
 import type { ViewMode } from '../raster/views';
@@ -62,7 +62,7 @@ export interface FrameJob {
   /** An instrument instead of the picture. */
   view: ViewMode;
   /** Parts of the picture that are wanted, pixels; the rest is left as it is. Absent for the whole picture. */
-  regions?: readonly PicturePart[];
+  regions?: readonly Rect[];
   /** Path tracing: samples that stand in the memory already, and seconds between checkpoints (0 for none). */
   samplesBefore?: number;
   checkpointSeconds?: number;
@@ -422,7 +422,7 @@ function wantedTiles(regions: FrameJob['regions'], across: number, down: number,
 }
 
 /** A region with all of the tiles that it touches. */
-function inWholeTiles({ x, y, width, height }: PicturePart): PicturePart {
+function inWholeTiles({ x, y, width, height }: Rect): Rect {
   const down = (v: number): number => (v >> TILE_SHIFT) << TILE_SHIFT;
   const side = 1 << TILE_SHIFT;
   const [left, top] = [down(x), down(y)];

@@ -1,13 +1,6 @@
 /** The planes that bound what a projection sees. */
+import type { Rect } from '../measure/rect';
 import type { Mat4 } from './mat4';
-
-/** Pixels. */
-export interface PicturePart {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
 
 /** a, b, c, d: a place lies inside where a·x + b·y + c·z + d ≥ 0. */
 export type Plane = readonly [number, number, number, number];
@@ -18,7 +11,7 @@ export type Plane = readonly [number, number, number, number];
  * @param beyond pixels beyond its border that count as seen
  * @returns the plane that is near, and those on the left, right, top and bottom
  */
-export function viewPlanes(m: Mat4, part: PicturePart, beyond: number): { near: Plane; sides: Plane[] } {
+export function viewPlanes(m: Mat4, part: Rect, beyond: number): { near: Plane; sides: Plane[] } {
   const { x, y, width, height } = part;
   const mixed = (row: number, share: number, ofW: number): Plane => {
     const at = (c: number): number => m[row * 4 + c] * share + m[12 + c] * ofW;

@@ -2,6 +2,7 @@
  * Dotted highlights: a light with extent that is drawn from few places shines back from a gloss as so many dots. Told by the
  * same picture with many places: what is there and not in that one, fine as dots are, where no shadow plays into it.
  */
+import { luminance } from '../math/color';
 import { touchedPixels, type Rect } from './rect';
 
 /** Pixels around which the difference is taken off that is even there: exposure, the fall of light. */
@@ -61,7 +62,7 @@ export function highlightDots(
   return n > 0 ? Math.sqrt(square / n) / 255 : 0;
 }
 
-/** Rec. 709 weights on the codes. */
+/** On the codes, as the display shows them. */
 function lumaOf(codes: ShownPicture['codes'], pixel: number): number {
-  return 0.2126 * codes[pixel * 4] + 0.7152 * codes[pixel * 4 + 1] + 0.0722 * codes[pixel * 4 + 2];
+  return luminance(codes[pixel * 4], codes[pixel * 4 + 1], codes[pixel * 4 + 2]);
 }

@@ -292,9 +292,8 @@ const FIRST_STAGES = ['samples', 'shadows', 'bounce', 'reflections'];
  */
 export function sensitivitySteps(recipe: ResolvedRecipe, facts: SceneFacts | null): WedgeStep[] {
   const steps: WedgeStep[] = [];
-  const rank = ({ stage }: Setting): number => (FIRST_STAGES.includes(stage) ? FIRST_STAGES.indexOf(stage) : Infinity);
-  const ranked = [...SETTINGS].sort((a, b) => (rank(a) === rank(b) ? 0 : rank(a) - rank(b)));
-  for (const setting of ranked) {
+  const rank = ({ stage }: Setting): number => FIRST_STAGES.indexOf(stage) + 1 || FIRST_STAGES.length + 1;
+  for (const setting of [...SETTINGS].sort((a, b) => rank(a) - rank(b))) {
     // size changes what is compared, the method is another question, and looks are not quality
     if (setting.stage === 'output' || setting.stage === 'lens' || setting.id === 'samples.method') continue;
     // single frames show nothing of what is averaged over time, nor of how grain moves

@@ -5,7 +5,8 @@
  */
 import type { Bounds } from '../math/bounds';
 import type { Mat4 } from '../math/mat4';
-import { viewPlanes, type PicturePart, type Plane } from '../math/viewPlanes';
+import { viewPlanes, type Plane } from '../math/viewPlanes';
+import type { Rect } from '../measure/rect';
 import type { ShadowReading } from './shadowAt';
 import { mapTilesAcross, SHADOW_TILE_SHIFT, type ShadowView } from './shadowMap';
 import { LARGEST_PENUMBRA } from './softShadow';
@@ -15,7 +16,7 @@ export interface Seen {
   /** World to picture: see `worldToPixels`. */
   toPixels: Mat4;
   /** Parts of it that are shown: all of it, mostly. */
-  parts: readonly PicturePart[];
+  parts: readonly Rect[];
   /** How far from the middles of pixels samples may lie, pixels. */
   reach: number;
   /** Box around everything that is drawn, world space. */
@@ -46,7 +47,7 @@ export function askedTiles(seen: Seen, view: ShadowView, reading: ShadowReading)
 }
 
 /** Marks the tiles that one part of the picture may ask. */
-function askFor(part: PicturePart, seen: Seen, view: ShadowView, margin: number, asked: Uint8Array): void {
+function askFor(part: Rect, seen: Seen, view: ShadowView, margin: number, asked: Uint8Array): void {
   const { matrix: m, resolution: n } = view;
   const across = mapTilesAcross(n);
   const { near, sides } = viewPlanes(seen.toPixels, part, seen.reach);

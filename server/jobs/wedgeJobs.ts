@@ -30,8 +30,6 @@ interface Lately {
   /** All of them, to tell how much equal renders vary. */
   taken: number[];
 }
-/** So many tell it. */
-const TELLING = 4;
 /** Notches that may be held against one time of the recipe as it is. */
 const NOTCHES_LATELY = 3;
 
@@ -316,7 +314,7 @@ function heldAgainst({ seconds, notches, taken }: Lately, last: number | null): 
 
 /** Share by which equal renders differ; of a quick run alone: the slow one looks closer. */
 function variesOf(row: sql.WedgeRow, { taken }: Lately): number {
-  return row.request.patchesOnly && taken.length >= TELLING ? timeNoise(taken) : 0;
+  return row.request.patchesOnly ? timeNoise(taken) : 0;
 }
 
 function resolved(row: sql.WedgeRow, values: Record<string, string | number | boolean>): ResolvedRecipe {

@@ -12,7 +12,7 @@ import {
   type ErrorFigures,
   type MeasuredImage,
 } from '@daxel/core/measure/imageError';
-import { cutPlane, cutRgb, touchedPixels, type Rect } from '@daxel/core/measure/rect';
+import { cutPlane, touchedPixels, type Rect } from '@daxel/core/measure/rect';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
@@ -51,7 +51,7 @@ function partOf(picture: MeasuredImage, part: Rect): MeasuredImage {
   const { x0, y0, x1, y1 } = touchedPixels(part, picture.width, picture.height);
   const rect = { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
   const error = picture.error && cutPlane(picture.error, picture.width, rect);
-  return { ...picture, ...rect, rgb: cutRgb(picture.rgb, picture.width, rect), error };
+  return { ...picture, ...rect, rgb: cutPlane(picture.rgb, picture.width, rect, 3), error };
 }
 
 /**

@@ -49,8 +49,8 @@ async function send<T>(type: z.ZodType<T>, method: string, path: string, body?: 
     init.body = JSON.stringify(body);
   }
   // what is sent as the page is left outlives it; larger ones a browser refuses, and all such together
-  const size = new Blob([String(init.body ?? '')]).size;
-  init.keepalive = globalThis.document?.visibilityState === 'hidden' && size < MOST_KEPT_ALIVE;
+  const leaving = globalThis.document?.visibilityState === 'hidden';
+  init.keepalive = leaving && new Blob([String(init.body ?? '')]).size < MOST_KEPT_ALIVE;
   const response = await ask(path, init);
   return type.parse(response.status === 204 ? undefined : await response.json());
 }

@@ -52,7 +52,7 @@ const rows = computed(() =>
           </tr>
         </tbody>
       </table>
-      <div class="acts">
+      <div class="answers">
         <v-btn @click="document.answer('theirs')">Take what is elsewhere</v-btn>
         <v-btn class="strong" @click="document.answer('mine')">Keep what is here</v-btn>
       </div>
@@ -61,16 +61,10 @@ const rows = computed(() =>
 </template>
 
 <style scoped>
-.question {
-  padding: 16px;
-  background: var(--sheet);
-  border: 1px solid var(--line);
-  border-radius: 4px;
-}
 table {
   width: 100%;
   border-collapse: collapse;
-  margin: 10px 0 16px;
+  margin: 10px 0 4px;
 }
 th {
   font-weight: 500;
@@ -80,10 +74,5 @@ th {
 td {
   padding: 4px 12px 4px 0;
   overflow-wrap: anywhere;
-}
-.acts {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

@@ -3,6 +3,7 @@
 import { computed, ref, watch } from 'vue';
 import type { Patch } from '@daxel/api/schemas';
 import { exposureStatistics, HIGHEST_STOP, LOWEST_STOP, STOP_BINS } from '@daxel/core/measure/histogram';
+import { inPixels } from '@daxel/core/measure/rect';
 import type { Readings } from '../composables/usePreview';
 
 const props = defineProps<{
@@ -32,7 +33,7 @@ const rect = computed(() => {
     return { x: props.point.x * s.width - half, y: props.point.y * s.height - half, width: half * 2, height: half * 2 };
   }
   const p = props.patches.find((patch) => patch.id === of.value);
-  return p && { x: p.x * s.width, y: p.y * s.height, width: p.width * s.width, height: p.height * s.height };
+  return p && inPixels(p, s.width, s.height);
 });
 const statistics = computed(() => {
   const s = props.readings?.exposure;

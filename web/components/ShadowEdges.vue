@@ -2,7 +2,8 @@
 /** Stairs and bands of shadows per patch, and the search for the setting that cures them. */
 import { computed } from 'vue';
 import type { Patch } from '@daxel/api/schemas';
-import { isSeen, priceOfCure, SHADOW_FAULTS, type ShadowFigures } from '@daxel/core/plan/shadowCures';
+import { inPixels } from '@daxel/core/measure/rect';
+import { isSeen, priceOfCure, SHADOW_FAULTS } from '@daxel/core/plan/shadowCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { measureEdges, type Cures } from '../composables/useCures';
 import { formatMs } from '../composables/format';
@@ -21,8 +22,7 @@ const rows = computed(() => {
   const r = props.readings;
   if (!r) return [];
   return props.patches.map((p) => {
-    const rect = { x: p.x * r.width, y: p.y * r.height, width: p.width * r.width, height: p.height * r.height };
-    return { patch: p, ...measureEdges(r, rect), ...unknown };
+    return { patch: p, ...measureEdges(r, inPixels(p, r.width, r.height)), ...unknown };
   });
 });
 /** Within what the machine varies a price is no figure: the whole sentence would not fit. */
@@ -41,7 +41,6 @@ const seenBefore = computed(() => faults.value.filter((f) => props.found && isSe
 /** What can be seen without any further picture. */
 const AT_ONCE = SHADOW_FAULTS.filter((f) => f.id === 'stairs' || f.id === 'bands');
 const unknown = { acne: null, leak: null, dots: null };
-const flagged = (t: ShadowFigures, f: (typeof SHADOW_FAULTS)[number]): boolean => isSeen(t, f);
 </script>
 
 <template>
@@ -58,7 +57,7 @@ const flagged = (t: ShadowFigures, f: (typeof SHADOW_FAULTS)[number]): boolean =
       <tbody>
         <tr v-for="row in rows" :key="row.patch.id">
           <td class="name">{{ row.patch.name }}</td>
-          <td v-for="f in AT_ONCE" :key="f.id" :class="{ flag: flagged(row, f) }">{{ shown(row[f.id], f.id) }}</td>
+          <td v-for="f in AT_ONCE" :key="f.id" :class="{ flag: isSeen(row, f) }">{{ shown(row[f.id], f.id) }}</td>
           <td>
             <button
               class="act"
@@ -101,7 +100,7 @@ const flagged = (t: ShadowFigures, f: (typeof SHADOW_FAULTS)[number]): boolean =
         <tbody>
           <tr v-if="faults.length > 0">
             <td class="name quiet">as it is</td>
-            <td v-for="f in faults" :key="f.id" :class="{ flag: flagged(found.before, f) }">
+            <td v-for="f in faults" :key="f.id" :class="{ flag: isSeen(found.before, f) }">
               {{ shown(found.before[f.id], f.id) }}
             </td>
             <td class="narrow price">{{ formatMs(found.before.seconds) }}</td>
@@ -109,7 +108,7 @@ const flagged = (t: ShadowFigures, f: (typeof SHADOW_FAULTS)[number]): boolean =
           </tr>
           <tr v-for="(t, i) in found.tried" :key="t.label" :class="{ best: i === found.best }">
             <td class="name">{{ t.label }}</td>
-            <td v-for="f in faults" :key="f.id" :class="{ flag: flagged(t, f) }">{{ shown(t[f.id], f.id) }}</td>
+            <td v-for="f in faults" :key="f.id" :class="{ flag: isSeen(t, f) }">{{ shown(t[f.id], f.id) }}</td>
             <td class="narrow price" :title="price(t.seconds).whole">
               {{ formatMs(t.seconds) }}, {{ price(t.seconds).short }}
             </td>

@@ -3,7 +3,7 @@ import { onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import { shadowBands } from '@daxel/core/measure/banding';
 import { shadowContours } from '@daxel/core/measure/contours';
 import { highlightDots } from '@daxel/core/measure/highlightDots';
-import type { Rect } from '@daxel/core/measure/rect';
+import { inPixels, type Rect } from '@daxel/core/measure/rect';
 import { shadowFaults } from '@daxel/core/measure/shadowFaults';
 import { stairSteps } from '@daxel/core/measure/stairs';
 import { sceneFacts } from '@daxel/core/plan/sceneFacts';
@@ -12,6 +12,7 @@ import { timeIsKnown } from '@daxel/core/plan/timing';
 import { totalSamples, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
+import { painted } from './painted';
 import { edgeSource, type EdgeSource, type Wish } from './usePreview';
 import { renderPool } from './useShot';
 
@@ -52,7 +53,6 @@ export function measureEdges({ lit, objects, width, height }: EdgeSource, rect: 
 
 /** A picture of the patch, as far as it is measured. */
 interface Drawn {
-  edges: Edges;
   source: EdgeSource;
   codes: Uint8ClampedArray | Uint8Array;
   rect: Rect;
@@ -71,12 +71,12 @@ function manyPlaces(recipe: ResolvedRecipe): Record<string, number> | null {
 }
 
 /** @param truth with traced shadows @param many with many places on each light */
-function figuresOf({ edges, source, codes, rect }: Drawn, truth: Drawn | null, many: Drawn | null): ShadowFigures {
+function figuresOf({ source, codes, rect }: Drawn, truth: Drawn | null, many: Drawn | null): ShadowFigures {
   const { lit, objects, width, height } = source;
   const faults = truth && shadowFaults(lit, truth.source.lit, objects, width, height, rect);
   const reference = many && { codes: many.codes, lit: many.source.lit };
   const dots = reference && highlightDots({ codes, lit }, reference, width, height, rect);
-  return { ...edges, acne: faults?.acne ?? null, leak: faults?.leak ?? null, dots };
+  return { ...measureEdges(source, rect), acne: faults?.acne ?? null, leak: faults?.leak ?? null, dots };
 }
 
 export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null>) {
@@ -115,15 +115,8 @@ export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null
       } while (frame.seconds < SHORT_SECONDS && !timeIsKnown(times));
       const seconds = Math.min(...times);
       const { width, height, views } = frame;
-      const rect = {
-        x: share.x * width,
-        y: share.y * height,
-        width: share.width * width,
-        height: share.height * height,
-      };
-      const source = edgeSource(frame);
       const codes = views.display.slice(0, width * height * 4);
-      return { edges: measureEdges(source, rect), source, codes, rect, seconds };
+      return { source: edgeSource(frame), codes, rect: inPixels(share, width, height), seconds };
     };
     try {
       const before = await render({});
@@ -133,15 +126,25 @@ export function useCures(wish: Ref<Wish | null>, scene: Ref<CompiledScene | null
       const after = before && drawn.length > 0 ? await render({}) : before;
       if (before && after && !cancelled) {
         const truth = traced >= 0 ? drawn[traced] : before;
-        const figures = (d: Drawn) => ({ ...figuresOf(d, truth, reference), seconds: d.seconds });
-        const tried = cures.flatMap((cure, i) => (drawn[i] ? [{ ...cure, ...figures(drawn[i]) }] : []));
+        // one at a time: together they would hold the page up
+        const figures = async (d: Drawn) => {
+          await painted();
+          return { ...figuresOf(d, truth, reference), seconds: d.seconds };
+        };
+        const asItIs = await figures(before);
+        const tried: TriedCure[] = [];
+        for (const [i, cure] of cures.entries()) {
+          const own = drawn[i];
+          if (own) tried.push({ ...cure, ...(await figures(own)) });
+        }
+        if (cancelled) return;
         found.value = {
           patch,
-          before: figures(before),
+          before: asItIs,
           times: [before.seconds, after.seconds],
           hard: drawsHard(start.recipe, facts),
           tried,
-          best: bestCure(figures(before), tried),
+          best: bestCure(asItIs, tried),
         };
       }
     } catch (error) {

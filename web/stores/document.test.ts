@@ -128,11 +128,6 @@ describe('the document', () => {
         ? Promise.resolve({ ...theirs, ...change, version: change.version + 1 })
         : Promise.reject(new ApiError(409, 'conflict', 'This shot was changed elsewhere meanwhile.'));
   }
-  function serverHas(shots: Shot[]): void {
-    vi.spyOn(api, 'projects').mockResolvedValue([
-      { id: shot.id, name: 'p', source: 'file', createdAt: '', scenes: [{ id: shot.sceneId } as never], shots },
-    ]);
-  }
 
   it('keeps both changes when the shot was changed elsewhere', async () => {
     const doc = useDocument();
@@ -215,16 +210,7 @@ describe('an edit that the server does not have', () => {
     Promise.resolve({ ...shot, ...change, version: change.version + 1 });
   beforeEach(async () => {
     for (const name of ['localStorage', 'sessionStorage']) vi.stubGlobal(name, storage());
-    vi.spyOn(api, 'projects').mockResolvedValue([
-      {
-        id: shot.id,
-        name: 'p',
-        source: 'file',
-        createdAt: '',
-        scenes: [{ id: shot.sceneId } as never],
-        shots: [shot, other],
-      },
-    ]);
+    serverHas([shot, other]);
     await useProjects().load();
   });
   afterEach(() => vi.unstubAllGlobals());
@@ -320,6 +306,13 @@ describe('an edit that the server does not have', () => {
     expect(doc.asked).toBe(null);
   });
 });
+
+/** One project with these shots. */
+function serverHas(shots: Shot[]): void {
+  vi.spyOn(api, 'projects').mockResolvedValue([
+    { id: shot.id, name: 'p', source: 'file', createdAt: '', scenes: [{ id: shot.sceneId } as never], shots },
+  ]);
+}
 
 function storage(): Storage {
   const items: Record<string, string> = {};

@@ -11,7 +11,7 @@ import type { SettingValue } from '@daxel/core/recipe/settings';
 import { api, ApiError } from '../api/client';
 import { alike, mergeEdits, withTheirs, type EditConflict } from './mergeEdits';
 import { useNotices } from './notices';
-import { dropPending, keepPending, pendingOf, pendingShots } from './pendingEdits';
+import { dropPending, editOf, keepPending, pendingOf, pendingShots } from './pendingEdits';
 import { useProjects } from './projects';
 import { changedSince, stateOf, type State } from './shotState';
 import { keepSteps, stepsOf } from './undoShelf';
@@ -68,7 +68,7 @@ export const useDocument = defineStore('document', () => {
     unanswered = [];
     saving.value = 'saved';
     const pending = pendingOf(next.id);
-    if (pending) takeUp({ ...kept, ...pending.before }, { ...kept, ...pending.before, ...pending.now });
+    if (pending) takeUp(...editOf(kept, pending));
     const steps = stepsOf<State>(next.id);
     const stands = steps && alike(steps.now, stateOf(shot.value));
     undoSteps.value = stands ? steps.undo.map((state) => ({ state, key: '', at: 0 })) : [];
@@ -251,11 +251,7 @@ export const useDocument = defineStore('document', () => {
       const pending = pendingOf(id);
       if (!there || !pending) continue;
       const state = stateOf(there);
-      const { merged, conflicts } = mergeEdits(
-        { ...state, ...pending.before },
-        { ...state, ...pending.before, ...pending.now },
-        state,
-      );
+      const { merged, conflicts } = mergeEdits(...editOf(state, pending), state);
       if (conflicts.length > 0) continue;
       const change = Object.fromEntries(Object.entries(merged).filter(([k, v]) => !alike(v, state[k as keyof State])));
       try {

@@ -9,6 +9,14 @@ export interface PendingEdit {
   before: Partial<State>;
   now: Partial<State>;
 }
+/** The whole of a shot as it was when the edit began, and as it is with it. @param there where the edit changes nothing */
+export function editOf(there: State, { before, now }: PendingEdit): [before: State, mine: State] {
+  return [
+    { ...there, ...before },
+    { ...there, ...before, ...now },
+  ];
+}
+
 interface Kept extends PendingEdit {
   at: number;
 }
