@@ -14,6 +14,7 @@ import {
   spreadQuickly,
   type DevelopInput,
 } from './develop';
+import { cases } from '../testing/cases';
 
 /** Light of every size, and what is none. */
 const light = fc.oneof(
@@ -86,7 +87,7 @@ describe('compiled developing', () => {
           if (ours[i] !== twin.display[i]) other++;
         }
       }),
-      { numRuns: 300 },
+      { numRuns: cases(300) },
     );
     expect(codes).toBeGreaterThan(10_000);
     expect(other / codes).toBeLessThan(1e-3);
@@ -112,7 +113,7 @@ describe('compiled developing', () => {
           expect([...glow.slice(-4)]).toEqual([-7, -7, -7, -7]);
         },
       ),
-      { numRuns: 100 },
+      { numRuns: cases(100) },
     );
   });
 
@@ -141,7 +142,7 @@ describe('compiled developing', () => {
         };
         for (let i = 0; i < width * height; i++) if (!inside(i)) expect(twin[i * 3]).toBe(5);
       }),
-      { numRuns: 100 },
+      { numRuns: cases(100) },
     );
   });
 });

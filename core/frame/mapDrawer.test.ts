@@ -8,6 +8,7 @@ import { addDrawnLight, anyLight, triple, within } from '../testing/anything';
 import { addNode, cameraAt, DOWN, light, MATTE, quad, sceneOf } from '../testing/scenes';
 import { createLocalPort } from './localPort';
 import { RenderPool } from './renderPool';
+import { cases } from '../testing/cases';
 
 const SMALL = { 'output.width': 48, 'output.height': 32, 'samples.pixel': 1, 'lens.tone': 'none' };
 const LARGE_MAPS = { 'shadows.resolution': 1024, 'shadows.localResolution': 256 };
@@ -81,7 +82,7 @@ describe.each([
           expect(whole).toEqual(first);
         },
       ),
-      { numRuns: kernels ? 12 : 4 },
+      { numRuns: cases(kernels ? 5 : 3) },
     );
   });
 });

@@ -7,6 +7,7 @@ import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
 import { addNode, cameraAt, DOWN, environment, light, quad, sceneOf } from '../testing/scenes';
 import { blendRigs, newLight, rig, rigLighting, sceneRig, sunAngles, sunDirection, type Rig } from './rig';
+import { cases } from '../testing/cases';
 
 function lampScene() {
   const source = sceneOf([quad(3)]);
@@ -100,7 +101,7 @@ describe('the rig of a wild scene', () => {
           expect(found.error?.issues ?? []).toEqual([]);
         },
       ),
-      { numRuns: 60 },
+      { numRuns: cases(60) },
     );
   });
 

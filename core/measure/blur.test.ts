@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
 import { compiledFilter, gaussianKernel, plainFilter, planeFilter } from './blur';
+import { cases } from '../testing/cases';
 
 describe('filters of planes', () => {
   it('compiled and plain agree, whatever the sizes', () => {
@@ -22,7 +23,7 @@ describe('filters of planes', () => {
         const [ours, twin] = [a.both(plane, weights, down), b.both(plane, weights, down)];
         expect(ours.reduce((most, v, i) => Math.max(most, Math.abs(v - twin[i])), 0)).toBeLessThan(50 * 1e-5);
       }),
-      { numRuns: 200 },
+      { numRuns: cases(200) },
     );
   });
 

@@ -4,6 +4,7 @@ import { randomStream } from '../math/random';
 import { flipMap } from './flip';
 import { measureError, type MeasuredImage } from './imageError';
 import { ssimMap } from './ssim';
+import { cases } from '../testing/cases';
 
 const [W, H] = [48, 32];
 function image(value: (x: number, y: number, c: number) => number, more: Partial<MeasuredImage> = {}): MeasuredImage {
@@ -88,7 +89,7 @@ describe('FLIP', () => {
           expect(v >= 0 && v <= 1).toBe(true);
         });
       }),
-      { numRuns: 5 },
+      { numRuns: cases(5) },
     );
   });
 

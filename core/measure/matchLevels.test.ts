@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
 import { blockMeans, matchLevels } from './matchLevels';
+import { cases } from '../testing/cases';
 
 const PIXELS = 60;
 function layer(seed: number): Float32Array {
@@ -24,7 +25,7 @@ describe('matching levels', () => {
         expect(after).toBeLessThan(1e-3);
         expect(after).toBeLessThanOrEqual(before + 1e-9);
       }),
-      { numRuns: 60 },
+      { numRuns: cases(60) },
     );
   });
 
@@ -41,7 +42,7 @@ describe('matching levels', () => {
         for (const f of factors) expect(f).toBeGreaterThanOrEqual(0);
         expect(after).toBeLessThanOrEqual(before + 1e-9);
       }),
-      { numRuns: 60 },
+      { numRuns: cases(60) },
     );
   });
 

@@ -6,6 +6,7 @@ import { cameraAt } from '../testing/scenes';
 import { binChunk, CHUNK_ENTRIES, CHUNK_TRIANGLES, countBinned, type BinTarget } from './binTriangles';
 import { EDGES, ownsEdge, startTriangle, tileEdges, triangleEdges } from './edges';
 import { transformVertices } from './transform';
+import { cases } from '../testing/cases';
 
 const SIDE = 256;
 const SHIFT = 5;
@@ -66,7 +67,7 @@ describe('binning', () => {
           }
         }
       }),
-      { numRuns: 150 },
+      { numRuns: cases(150) },
     );
   });
 
@@ -127,7 +128,7 @@ describe('binning', () => {
         for (const t of plain.entries.subarray(0, listed))
           expect([...own.boxes.subarray(t * 4, t * 4 + 4)]).toEqual([...plain.boxes.subarray(t * 4, t * 4 + 4)]);
       }),
-      { numRuns: 60 },
+      { numRuns: cases(60) },
     );
   });
 

@@ -21,6 +21,7 @@ import {
   type ChunkBounds,
 } from './chunkBounds';
 import { transformVertices } from './transform';
+import { cases } from '../testing/cases';
 
 const SIDE = 64;
 const room = (chunks: number): ChunkBounds => ({
@@ -64,7 +65,7 @@ describe('chunks of triangles', () => {
           expect(sameOf(compiled)).toEqual(sameOf(plain));
         },
       ),
-      { numRuns: 300 },
+      { numRuns: cases(300) },
     );
   });
 
@@ -106,7 +107,7 @@ describe('chunks of triangles', () => {
           }
         },
       ),
-      { numRuns: 500 },
+      { numRuns: cases(500) },
     );
     expect(left).toBeGreaterThan(100);
     expect(taken).toBeGreaterThan(100);

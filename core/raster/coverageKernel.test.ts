@@ -8,6 +8,7 @@ import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
 import type { MaterialSource, PrimitiveSource } from '../scene/source';
 import { addNode, cameraAt, DOWN, environment, light, MATTE, sceneOf } from '../testing/scenes';
+import { cases } from '../testing/cases';
 
 const GLASS: MaterialSource = { ...MATTE, name: 'glass', transmission: 0.8, roughness: 0.2, doubleSided: true };
 const THIN: MaterialSource = { ...MATTE, name: 'thin', doubleSided: true };
@@ -86,7 +87,7 @@ describe('any triangles', () => {
         expect(far).toBe(0);
         a.depth.forEach((v, i) => expect(Math.abs(v - b.depth[i])).toBeLessThan(1e-5 * Math.max(1, b.depth[i])));
       }),
-      { numRuns: 25 },
+      { numRuns: cases(25) },
     );
   });
 });

@@ -6,6 +6,7 @@ import type { MaterialSource, PrimitiveSource } from '../scene/source';
 import { MATTE, quad, sceneOf } from '../testing/scenes';
 import { cutoutLod, dimmingOf, evenTint, hasEvenTint, hasPicture, passesCutout, tintAt } from './cutout';
 import { EDGES } from './edges';
+import { cases } from '../testing/cases';
 
 const PICTURE = { image: 0, wrapS: 'clamp', wrapT: 'clamp' } as const;
 
@@ -71,7 +72,7 @@ describe('what see-through triangles let pass', () => {
         evenTint(scene, 0, even);
         tint(scene, [0.2, 0.5, 0.3]).forEach((c, i) => expect(c).toBeCloseTo(even[i], 6));
       }),
-      { numRuns: 50 },
+      { numRuns: cases(50) },
     );
   });
 

@@ -21,6 +21,7 @@ import {
 import { SUM_LIT, SUMS } from './shadeTile';
 import { addDrawnLight, ANY_IMAGE, anyLight, anyMaterial, furniture, share, triple, within } from '../testing/anything';
 import { addNode, cameraAt, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
+import { cases } from '../testing/cases';
 
 const WIDTH = 68;
 const HEIGHT = 44;
@@ -93,7 +94,7 @@ describe('lights of any kind', () => {
         for (const one of all) addDrawnLight(source, one);
         await compare(source, values);
       }),
-      { numRuns: 25 },
+      { numRuns: cases(12) },
     );
   });
 });
@@ -137,7 +138,7 @@ describe('materials of any kind', () => {
           await compare(source, { 'geometry.glassLayers': layers });
         },
       ),
-      { numRuns: 25 },
+      { numRuns: cases(12) },
     );
   });
 
@@ -216,7 +217,7 @@ describe('a sky', () => {
           await compare(source, {}, parallel ? { ...view, lens } : view);
         },
       ),
-      { numRuns: 40 },
+      { numRuns: cases(16) },
     );
   });
 });

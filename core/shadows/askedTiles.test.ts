@@ -11,6 +11,7 @@ import { askedTiles, type Seen } from './askedTiles';
 import { planShadows, type ShadowPlan } from './planShadows';
 import { shadowAt, type ShadowReading } from './shadowAt';
 import { blocksAcross, SHADOW_BLOCK_SHIFT, SHADOW_TILE_SHIFT, type ShadowMemory } from './shadowMap';
+import { cases } from '../testing/cases';
 
 const [WIDTH, HEIGHT] = [160, 90];
 const HARD: ShadowReading = {
@@ -159,7 +160,7 @@ describe('the tiles of a map that a picture may ask', () => {
           }
         },
       ),
-      { numRuns: 60 },
+      { numRuns: cases(60) },
     );
     // it would hold as well if all were asked
     expect(shares / runs).toBeLessThan(0.8);

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
 import { blurMomentsTile, momentDepth, readMoments, shadowBound } from './moments';
 import { SHADOW_TILE_SHIFT, type ShadowMemory, type ShadowView } from './shadowMap';
+import { cases } from '../testing/cases';
 
 const depth = fc.double({ min: 0.02, max: 0.98, noNaN: true });
 
@@ -25,7 +26,7 @@ describe('the bound of four moments', () => {
         // within a hundredth of the place the bias moves what lies there
         if (!depths.some((d) => Math.abs(d - z) <= 0.01)) expect(share).toBeLessThan(before + 0.01);
       }),
-      { numRuns: 500 },
+      { numRuns: cases(500) },
     );
   });
 

@@ -6,6 +6,7 @@ import { addNode, cameraAt, DOWN, light, quad, sceneOf } from '../testing/scenes
 import { cubeFace } from './lampViews';
 import { planShadows, type ShadowOptions } from './planShadows';
 import { cascadeEnds } from './sunViews';
+import { cases } from '../testing/cases';
 
 const options: ShadowOptions = {
   traced: false,
@@ -58,7 +59,7 @@ describe('the map of a sun', () => {
           expect(Math.abs(v - v0 - Math.round(v - v0))).toBeLessThan(1e-6);
         },
       ),
-      { numRuns: 40 },
+      { numRuns: cases(40) },
     );
   });
 
@@ -78,7 +79,7 @@ describe('the map of a sun', () => {
           expect(Math.abs(v - v0 - Math.round(v - v0))).toBeLessThan(1e-6);
         });
       }),
-      { numRuns: 40 },
+      { numRuns: cases(40) },
     );
   });
 

@@ -4,6 +4,7 @@ import { addNode, beautyAt, cameraAt, DOWN, light, mapCamera, quad, render, scen
 import type { SceneSource } from '../scene/source';
 import { filterShadow } from './readShadow';
 import { blocksAcross, SHADOW_BLOCK_SHIFT, type ShadowView } from './shadowMap';
+import { cases } from '../testing/cases';
 
 /** A floor and a square plate of half a metre over it, lit straight from above. */
 function plateOverFloor(kind: 'sun' | 'point' | 'spot', lightHeight: number): SceneSource {
@@ -164,7 +165,7 @@ describe('reading a map', () => {
           expect(quick).toBeCloseTo(slow, 12);
         },
       ),
-      { numRuns: 2000 },
+      { numRuns: cases(2000) },
     );
   });
 

@@ -4,6 +4,7 @@ import { compileScene } from '../scene/compileScene';
 import type { MaterialSource, PrimitiveSource } from '../scene/source';
 import { MATTE, quad, sceneOf } from '../testing/scenes';
 import { glowingTriangles, glowsBothWays, pickTriangle, type GlowingTriangles } from './glowingTriangles';
+import { cases } from '../testing/cases';
 
 const glowing = (nit: number, more: Partial<MaterialSource> = {}): MaterialSource => ({
   ...MATTE,
@@ -75,7 +76,7 @@ describe('glowing triangles', () => {
         });
         expect(lights.sums.at(-1)).toBeCloseTo(1, 12);
       }),
-      { numRuns: 60 },
+      { numRuns: cases(60) },
     );
   });
 

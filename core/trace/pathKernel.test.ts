@@ -14,6 +14,7 @@ import { DEFAULT_MATERIAL, type MaterialSource, type SceneSource } from '../scen
 import { addDrawnLight, ANY_IMAGE, anyLight, anyMaterial, furniture, share, triple, within } from '../testing/anything';
 import { addNode, cameraAt, environment, light, mapCamera, MATTE, quad } from '../testing/scenes';
 import { P_CLAMPED, P_COUNT, PATH_SUMS } from './pathSums';
+import { cases } from '../testing/cases';
 
 const WIDTH = 44;
 const HEIGHT = 36;
@@ -87,7 +88,7 @@ describe('compiled paths', () => {
         for (const one of all) addDrawnLight(source, one);
         await compare(source, values);
       }),
-      { numRuns: 25 },
+      { numRuns: cases(14) },
     );
   });
 
@@ -120,7 +121,7 @@ describe('compiled paths', () => {
           await compare(source, values, { sky });
         },
       ),
-      { numRuns: 40 },
+      { numRuns: cases(14) },
     );
   });
 

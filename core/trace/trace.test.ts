@@ -6,6 +6,7 @@ import { LINK_WORDS, NODE_WORDS, nodeLimit, packetLimit, type BvhArrays } from '
 import { alone, BVH_FITTED, type Share } from './bvhBuilder';
 import { BLOCKED, KIND_LOOK, KIND_SOLID, TOO_MANY } from './rayKernel';
 import { closestHit, hit, meetTriangle, met, traceRay } from './traceRay';
+import { cases } from '../testing/cases';
 
 interface Rays {
   bvh: BvhArrays;
@@ -78,7 +79,7 @@ describe.each([
         if (expected === Infinity) expect(found).toBe(Infinity);
         else expect(found / expected).toBeCloseTo(1, 9);
       }),
-      { numRuns: 1500 },
+      { numRuns: cases(1500) },
     );
   });
 

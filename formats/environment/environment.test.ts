@@ -6,6 +6,7 @@ import type { EnvironmentPicture } from '@daxel/core/scene/source';
 import { writeExr } from '../exr/writeExr';
 import { readEnvironment as readWith, TooWideError } from './readEnvironment';
 import { packPicture, unpackPicture } from './storedPicture';
+import { cases } from '@daxel/core/testing/cases';
 
 const readEnvironment = (bytes: Uint8Array, name: string, width?: number) =>
   readWith(bytes, name, (b, maxOutputLength) => inflateSync(b, { maxOutputLength }), width);
@@ -177,7 +178,7 @@ describe('pictures of all directions', () => {
           }
         },
       ),
-      { numRuns: 2000 },
+      { numRuns: cases(2000) },
     );
   });
 });

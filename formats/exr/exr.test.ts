@@ -14,6 +14,7 @@ import { readExrHeader } from './exrHeader';
 import { readExrLines } from './readExr';
 import { readShutter, shutterText } from './shutterAttribute';
 import { writeExr, type ExrOptions } from './writeExr';
+import { cases } from '@daxel/core/testing/cases';
 
 const dir = mkdtempSync(join(tmpdir(), 'daxel-exr-'));
 afterAll(() => rmSync(dir, { recursive: true }));
@@ -147,7 +148,7 @@ describe('half floats', () => {
         const lower = h & 0x7fff ? Math.abs(fromHalf(h - 1) - v) : Infinity;
         expect(error).toBeLessThanOrEqual(Math.min(lower, Math.abs(fromHalf(h + 1) - v)));
       }),
-      { numRuns: 3000 },
+      { numRuns: cases(3000) },
     );
   });
 });

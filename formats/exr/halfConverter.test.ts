@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { toHalf } from './half';
 import { halfConverter } from './halfConverter';
+import { cases } from '@daxel/core/testing/cases';
 
 describe('halves by the compiled loop', () => {
   it('are those of the plain one, for all kinds of floats and any count', () => {
@@ -10,7 +11,7 @@ describe('halves by the compiled loop', () => {
         const values = new Float32Array(bits.buffer, 0, bits.length);
         expect([...halfConverter(values.length)(values)]).toEqual([...values].map(toHalf));
       }),
-      { numRuns: 500 },
+      { numRuns: cases(500) },
     );
   });
 

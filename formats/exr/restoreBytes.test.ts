@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { restoreBytes } from './restoreBytes';
+import { cases } from '@daxel/core/testing/cases';
 
 /** What the writer does, said backwards. */
 function packed(bytes: Uint8Array): Uint8Array {
@@ -14,7 +15,7 @@ describe('bytes of a block', () => {
       fc.property(fc.uint8Array({ maxLength: 150 }), (bytes) => {
         expect([...restoreBytes(packed(bytes), compiled)]).toEqual([...bytes]);
       }),
-      { numRuns: 300 },
+      { numRuns: cases(300) },
     );
   });
 

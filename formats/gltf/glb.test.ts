@@ -10,6 +10,7 @@ import { addNode, light, MATTE, quad, sceneOf } from '@daxel/core/testing/scenes
 import type { SceneSource } from '@daxel/core/scene/source';
 import { readGlb } from './readGlb';
 import { writeGlb } from './writeGlb';
+import { cases } from '@daxel/core/testing/cases';
 
 const PATH = railPath({ eye: [0, 1, 4], target: [0, 0, 0], first: 5, last: 9, rate: 25 }, 1);
 const SPARKS = {
@@ -229,7 +230,7 @@ describe('bad files', () => {
           }
         },
       ),
-      { numRuns: Number(process.env.DAXEL_FUZZ_RUNS ?? 1200) },
+      { numRuns: cases(1200) },
     );
     expect(process.memoryUsage().rss - before).toBeLessThan(1e9);
   }, 120_000);

@@ -5,6 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { BadFileError } from '@daxel/core/errors';
 import { encodePng16, encodePng8 } from '../png/displayPng';
 import { decodeImage, imageSize } from './decodeImage';
+import { cases } from '@daxel/core/testing/cases';
 
 const gradient = (channels: number, depth: 8 | 16 = 8): Uint8Array => {
   const top = depth === 8 ? 255 : 65535;
@@ -66,7 +67,7 @@ describe('pictures for textures', () => {
           }
         },
       ),
-      { numRuns: 800 },
+      { numRuns: cases(800) },
     );
   });
 });

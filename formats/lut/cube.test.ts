@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { DaxelError } from '@daxel/core/errors';
 import { applyLut } from '@daxel/core/film/lut';
 import { readCube } from './readCube';
+import { cases } from '@daxel/core/testing/cases';
 
 type Rgb = [number, number, number];
 /** Text of a cube whose entries are a function of the colour. */
@@ -87,7 +88,7 @@ describe('a table of colours', () => {
           expect(error).toBeInstanceOf(DaxelError);
         }
       }),
-      { numRuns: 500, seed: 4 },
+      { numRuns: cases(500), seed: 4 },
     );
   });
 });

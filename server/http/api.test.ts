@@ -11,6 +11,7 @@ import { quad } from '@daxel/core/testing/scenes';
 import { writeGlb } from '@daxel/formats/gltf/writeGlb';
 import type { RunningServer } from '../serve';
 import { Client, problemOf, smallGlb, startServer, temporaryDir } from '../testing/harness';
+import { cases } from '@daxel/core/testing/cases';
 
 const data = temporaryDir();
 let server: RunningServer;
@@ -361,7 +362,7 @@ describe('the doors', () => {
           expect(response.status).toBeLessThan(500);
         },
       ),
-      { numRuns: 150 },
+      { numRuns: cases(150) },
     );
     expect((await client.fetch('/api/health')).status).toBe(200);
   });
