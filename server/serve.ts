@@ -4,7 +4,8 @@ import type { AddressInfo } from 'node:net';
 import { resolve } from 'node:path';
 import { join } from 'node:path';
 import { BadInputError } from '@daxel/core/errors';
-import { openDatabase } from './db/database';
+import { openDatabase, type Database } from './db/database';
+import { dumpDaily } from './db/dumps';
 import { ensureDemo } from './demoProject';
 import { createApp } from './http/app';
 import { EventStream } from './http/eventStream';
@@ -22,6 +23,8 @@ export interface ServeOptions {
   host: string;
   dataDir: string;
   demo: boolean;
+  /** Goes back to the newest dump of the database. */
+  restore?: boolean;
   token?: string;
   uploadLimit: number;
 }
@@ -48,11 +51,20 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
   server.keepAliveTimeout = KEEP_ALIVE_MS;
   await listen(server, options);
   const log = (error: Error): void => void process.stderr.write(`daxel: ${error.message}\n`);
+  let db: Database | null = null;
   try {
     const files = new FileStore(join(dataDir, 'files'));
-    const db = await openDatabase(dataDir, options.demo ? 'demo' : 'empty').catch((error: unknown) => {
+    db = await openDatabase(dataDir, options.demo ? 'demo' : 'empty', {
+      restore: options.restore,
+      say: (line) => log(new Error(line)),
+      onLost: () => {
+        log(new Error(`${dataDir}: another Daxel has taken this data folder meanwhile. This one ends.`));
+        process.exit(1);
+      },
+    }).catch((error: unknown) => {
       throw explainWriteError(error, dataDir);
     });
+    const database = db;
     await files.open();
     const queue = await startQueue(db, log);
     const events = new EventStream();
@@ -75,6 +87,7 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
       { db, files, stills, wedges, sequences, events, uploadLimit: options.uploadLimit },
       { loopback, token: options.token },
     );
+    const stopDumps = dumpDaily(db, dataDir, log);
     const { port } = server.address() as AddressInfo;
     return {
       url: `http://${loopback ? 'localhost' : options.host}:${port}/`,
@@ -85,11 +98,14 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
         await queue.stop();
         server.closeAllConnections();
         await new Promise((done) => server.close(done));
-        await db.close();
+        stopDumps();
+        await database.close();
       },
     };
   } catch (error) {
     server.close();
+    server.closeAllConnections();
+    await db?.close();
     throw error;
   }
 }

@@ -5,10 +5,11 @@ import { BadInputError } from '@daxel/core/errors';
 import { ROOT } from '../entries';
 import { serve } from '../serve';
 
-export const DEMO_USAGE = `daxel demo [--port N] [--data DIR] [--host ADDRESS]
+export const DEMO_USAGE = `daxel demo [--port N] [--data DIR] [--host ADDRESS] [--restore]
   --port N        where to listen (4780); 0 takes any free port
   --data DIR      where projects and stills are kept (data)
-  --host ADDRESS  127.0.0.1 unless told otherwise; set DAXEL_TOKEN when others can reach it`;
+  --host ADDRESS  127.0.0.1 unless told otherwise; set DAXEL_TOKEN when others can reach it
+  --restore       goes back to the newest of the database's daily dumps; what is there is set aside`;
 
 const DEFAULT_PORT = 4780;
 const UPLOAD_LIMIT_MB = 512;
@@ -24,6 +25,7 @@ export async function demoCommand(argv: string[]): Promise<void> {
     host: values.host ?? '127.0.0.1',
     dataDir: values.data ?? join(ROOT, 'data'),
     demo: true,
+    restore: values.restore,
     token: process.env.DAXEL_TOKEN || undefined,
     uploadLimit: UPLOAD_LIMIT_MB * 2 ** 20,
   });
@@ -44,7 +46,12 @@ function readOptions(argv: string[]) {
   try {
     return parseArgs({
       args: argv,
-      options: { port: { type: 'string' }, data: { type: 'string' }, host: { type: 'string' } },
+      options: {
+        port: { type: 'string' },
+        data: { type: 'string' },
+        host: { type: 'string' },
+        restore: { type: 'boolean' },
+      },
     }).values;
   } catch (error) {
     throw new BadInputError(`${(error as Error).message.split('\n')[0]} See: daxel demo --help`);

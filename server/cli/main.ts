@@ -35,5 +35,6 @@ main(process.argv.slice(2))
     const known = error instanceof DaxelError;
     process.stderr.write(`daxel: ${(error as Error).message}\n`);
     if (!known && process.env.DAXEL_DEBUG) process.stderr.write(`${(error as Error).stack}\n`);
-    process.exitCode = known ? 2 : 1;
+    // nothing that a failed start left running may hold the process
+    process.exit(known ? 2 : 1);
   });

@@ -11,7 +11,7 @@ import { BadInputError } from '@daxel/core/errors';
 export async function atomicWrite(path: string, bytes: Uint8Array | string, shown = path): Promise<void> {
   const temporary = join(dirname(path), `.${basename(path)}.${randomUUID().slice(0, 8)}.part`);
   try {
-    await mkdir(dirname(path), { recursive: true });
+    await makeFolder(dirname(path));
     const file = await open(temporary, 'w');
     try {
       await file.writeFile(bytes);
@@ -20,9 +20,29 @@ export async function atomicWrite(path: string, bytes: Uint8Array | string, show
       await file.close();
     }
     await rename(temporary, path);
+    await flushFolder(dirname(path));
   } catch (error) {
     await rm(temporary, { force: true }).catch(() => undefined);
     throw explainWriteError(error, shown);
+  }
+}
+
+/** Makes a folder with those above it, and keeps their names. */
+export async function makeFolder(dir: string): Promise<void> {
+  const first = await mkdir(dir, { recursive: true });
+  if (first !== undefined) await flushFolder(dirname(first));
+}
+
+/** The name of a file is kept by its folder: without this it may be gone after a power cut, whole as it is. */
+export async function flushFolder(dir: string): Promise<void> {
+  const folder = await open(dir, 'r');
+  try {
+    await folder.sync();
+  } catch (error) {
+    // some file systems know no such thing
+    if (!['EINVAL', 'EISDIR', 'EPERM', 'ENOTSUP'].includes((error as NodeJS.ErrnoException).code ?? '')) throw error;
+  } finally {
+    await folder.close();
   }
 }
 

@@ -1,9 +1,9 @@
 /** Files named by the SHA-256 of their contents: written once, never changed. */
 import { createHash } from 'node:crypto';
 import { createReadStream, existsSync } from 'node:fs';
-import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
-import { join } from 'node:path';
-import { atomicWrite, explainWriteError } from './atomicWrite';
+import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { atomicWrite, explainWriteError, flushFolder, makeFolder } from './atomicWrite';
 
 export interface StoredFile {
   hash: string;
@@ -71,8 +71,12 @@ export class FileStore {
     const { size } = await stat(from);
     const to = this.path(hash);
     try {
-      await mkdir(join(to, '..'), { recursive: true });
+      await makeFolder(dirname(to));
+      // its row is written next, and must not outlive it
+      const file = await open(from, 'r+');
+      await file.datasync().finally(() => file.close());
       await rename(from, to);
+      await flushFolder(dirname(to));
     } catch (error) {
       throw explainWriteError(error, this.dir);
     }
