@@ -111,10 +111,15 @@ export const shot = z.object({
 });
 export type Shot = z.infer<typeof shot>;
 
+/** As the database keeps it. */
+const int32 = z
+  .int()
+  .min(-(2 ** 31))
+  .max(2 ** 31 - 1);
 const frameNumber = z.int().min(-100_000).max(100_000);
 
 export const shotChange = z.strictObject({
-  version: z.int(),
+  version: int32,
   recipe: recipe.optional(),
   patches: z.array(patch).max(24, 'a shot holds at most 24 patches').optional(),
   rigs: z.array(storedRig).max(MOST_RIGS, `a shot holds at most ${MOST_RIGS} rigs`).optional(),
@@ -122,7 +127,7 @@ export const shotChange = z.strictObject({
   optics: optics.nullable().optional(),
   take: shotTake.nullable().optional(),
   path: cameraPath.nullable().optional(),
-  frame: z.int().optional(),
+  frame: int32.optional(),
   firstFrame: frameNumber.optional(),
   lastFrame: frameNumber.optional(),
   rate: finite.min(1, 'the rate is from 1 to 240 a second').max(240, 'the rate is from 1 to 240 a second').optional(),
@@ -214,8 +219,8 @@ export const MOST_SEQUENCE_FRAMES = 20_000;
 export const sequenceRequest = z
   .strictObject({
     tier: z.enum(['draft', 'final']).default('final'),
-    first: z.int(),
-    last: z.int(),
+    first: int32,
+    last: int32,
     forms: z.array(stillFileKind).max(STILL_FILES.length).default(['exr-half']),
     /** File names without their ending: see `frameName`. */
     naming: z

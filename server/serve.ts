@@ -1,4 +1,5 @@
 /** Starts everything behind one address. */
+import { randomBytes } from 'node:crypto';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { resolve } from 'node:path';
@@ -7,6 +8,7 @@ import { BadInputError } from '@daxel/core/errors';
 import { openDatabase, type Database } from './db/database';
 import { dumpDaily } from './db/dumps';
 import { ensureDemo } from './demoProject';
+import { isLoopback, namesOf, reachedAt } from './http/allowedHosts';
 import { createApp } from './http/app';
 import { EventStream } from './http/eventStream';
 import { refreshScenes } from './import/refreshScenes';
@@ -25,18 +27,25 @@ export interface ServeOptions {
   demo: boolean;
   /** Goes back to the newest dump of the database. */
   restore?: boolean;
+  /** Made when others can reach the server and none is given. */
   token?: string;
+  /** Further names that it answers to. */
+  allow?: readonly string[];
   uploadLimit: number;
 }
 
 export interface RunningServer {
   url: string;
+  /** What a browser adds to the address the first time. */
+  link: string;
   renderPid: () => number | undefined;
   close(): Promise<void>;
 }
 
 const KEEP_ALIVE_MS = 65_000;
-const LOOPBACK = ['localhost', '127.0.0.1', '::1'];
+/** Headers arrive at once; a scene may take its time. */
+const HEADERS_MS = 15_000;
+const REQUEST_MS = 15 * 60_000;
 
 /** @throws BadInputError when the port or the data folder cannot be had */
 export async function serve(options: ServeOptions): Promise<RunningServer> {
@@ -49,6 +58,8 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
   });
   // longer than clients keep an idle connection: one that is closed just as it is used again would fail their request
   server.keepAliveTimeout = KEEP_ALIVE_MS;
+  server.headersTimeout = HEADERS_MS;
+  server.requestTimeout = REQUEST_MS;
   await listen(server, options);
   const log = (error: Error): void => void process.stderr.write(`daxel: ${error.message}\n`);
   let db: Database | null = null;
@@ -82,15 +93,17 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
       wedge: (id, left) => wedges.run(id, left),
       sequence: (id, left) => sequences.run(id, left),
     });
-    const loopback = LOOPBACK.includes(options.host);
+    const loopback = isLoopback(options.host);
+    const token = options.token ?? (loopback ? undefined : randomBytes(18).toString('base64url'));
     app = createApp(
       { db, files, stills, wedges, sequences, events, uploadLimit: options.uploadLimit },
-      { loopback, token: options.token },
+      { answersTo: namesOf(options.host, options.allow ?? []), token },
     );
     const stopDumps = dumpDaily(db, dataDir, log);
     const { port } = server.address() as AddressInfo;
     return {
-      url: `http://${loopback ? 'localhost' : options.host}:${port}/`,
+      url: `http://${loopback ? 'localhost' : reachedAt(options.host)}:${port}/`,
+      link: token ? `?token=${encodeURIComponent(token)}` : '',
       renderPid: () => stills.renderer.pid,
       close: async () => {
         events.close();

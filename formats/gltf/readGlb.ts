@@ -20,6 +20,7 @@ import { decodeImage } from '../image/decodeImage';
 import { checkGlb } from './checkGlb';
 import { MOST_SPARKS } from '@daxel/core/scene/randomParts';
 import { KNOWN_NODE_KEYS, KNOWN_SCENE_KEYS, LATER_KEYS, nodeExtras, portalExtras, sceneExtras } from './daxelExtras';
+import { shortName, shortNote } from './names';
 import { readMaterial } from './readMaterial';
 
 /** Decoders of compressed geometry, handed in because they load differently in each place. */
@@ -36,15 +37,24 @@ export async function readGlb(bytes: Uint8Array, file: string, decoders: Decoder
     const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(decoders);
     io.setLogger(new Logger(Logger.Verbosity.SILENT));
     document = await io.readBinary(bytes);
+    shortenNames(document);
   } catch (error) {
     throw new BadFileError(file, `it cannot be read (${firstLine(error)})`, 'Export the scene again as .glb.');
   }
   try {
-    return new SceneReader(document, file).read();
+    const scene = new SceneReader(document, file).read();
+    return { ...scene, warnings: scene.warnings.map(shortNote) };
   } catch (error) {
     if (error instanceof DaxelError) throw error;
     throw new BadFileError(file, `it is inconsistent (${firstLine(error)})`, 'Export the scene again as .glb.');
   }
+}
+
+function shortenNames(document: Document): void {
+  const root = document.getRoot();
+  const named = [root.listNodes(), root.listCameras(), root.listMeshes(), root.listMaterials(), root.listTextures()];
+  for (const one of [...named.flat(), ...root.listScenes(), ...root.listAnimations()])
+    one.setName(shortName(one.getName()));
 }
 
 function firstLine(error: unknown): string {

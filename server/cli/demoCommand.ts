@@ -5,10 +5,11 @@ import { BadInputError } from '@daxel/core/errors';
 import { ROOT } from '../entries';
 import { serve } from '../serve';
 
-export const DEMO_USAGE = `daxel demo [--port N] [--data DIR] [--host ADDRESS] [--restore]
+export const DEMO_USAGE = `daxel demo [--port N] [--data DIR] [--host ADDRESS] [--allow NAME] [--restore]
   --port N        where to listen (4780); 0 takes any free port
   --data DIR      where projects and stills are kept (data)
-  --host ADDRESS  127.0.0.1 unless told otherwise; set DAXEL_TOKEN when others can reach it
+  --host ADDRESS  127.0.0.1 unless told otherwise; others then need the link that is printed, or DAXEL_TOKEN
+  --allow NAME    a further name that the server answers to; may be repeated
   --restore       goes back to the newest of the database's daily dumps; what is there is set aside`;
 
 const DEFAULT_PORT = 4780;
@@ -26,11 +27,12 @@ export async function demoCommand(argv: string[]): Promise<void> {
     dataDir: values.data ?? join(ROOT, 'data'),
     demo: true,
     restore: values.restore,
+    allow: values.allow,
     token: process.env.DAXEL_TOKEN || undefined,
     uploadLimit: UPLOAD_LIMIT_MB * 2 ** 20,
   });
   process.stdout.write(
-    `Daxel is ready at ${server.url} (started in ${((performance.now() - started) / 1000).toFixed(1)} s). Ctrl-C stops it.\n`,
+    `Daxel is ready at ${server.url}${server.link} (started in ${((performance.now() - started) / 1000).toFixed(1)} s). Ctrl-C stops it.\n`,
   );
   let stopping = false;
   for (const signal of ['SIGINT', 'SIGTERM'] as const) {
@@ -50,6 +52,7 @@ function readOptions(argv: string[]) {
         port: { type: 'string' },
         data: { type: 'string' },
         host: { type: 'string' },
+        allow: { type: 'string', multiple: true },
         restore: { type: 'boolean' },
       },
     }).values;

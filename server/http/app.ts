@@ -32,7 +32,8 @@ export interface Services {
 }
 
 export interface AppOptions {
-  loopback: boolean;
+  /** Whether the server goes by a name. */
+  answersTo: (name: string) => boolean;
   token?: string;
 }
 
@@ -66,7 +67,7 @@ export function createApp(services: Services, options: AppOptions): Express {
       crossOriginResourcePolicy: { policy: 'same-origin' },
       strictTransportSecurity: false,
     }),
-    sameSiteOnly(options.loopback),
+    sameSiteOnly(options.answersTo),
     tokenOnly(options.token),
   );
   app.get('/api/health', (_request, response) => {

@@ -25,13 +25,20 @@ export function parse<T>(schema: ZodType<T>, value: unknown): T {
   throw new DaxelError('bad-input', `${place}${issue.message}`);
 }
 
-/** A page of another site must not reach a server on loopback through the artist's browser. */
-export function sameSiteOnly(loopback: boolean) {
+/**
+ * A page of another site must not reach a server through the artist's browser, under a name of its own either.
+ * @param answersTo whether the server goes by a name
+ */
+export function sameSiteOnly(answersTo: (name: string) => boolean) {
   return (request: Request, response: Response, next: NextFunction): void => {
     const host = request.get('Host') ?? '';
-    const name = host.replace(/:\d+$/, '');
-    if (loopback && !['localhost', '127.0.0.1', '[::1]'].includes(name))
-      return refuse(response, 403, 'forbidden', 'This server answers on localhost only.');
+    if (!answersTo(host.replace(/:\d+$/, '')))
+      return refuse(
+        response,
+        403,
+        'forbidden',
+        'This server does not answer to that name. On the machine it runs on it is localhost; others are allowed with --allow NAME.',
+      );
     const origin = request.get('Origin');
     if (origin && request.method !== 'GET' && origin !== `http://${host}` && origin !== `https://${host}`)
       return refuse(response, 403, 'forbidden', 'Requests from other sites are not answered.');
@@ -48,6 +55,8 @@ export function tokenOnly(token: string | undefined) {
     const asked = typeof request.query.token === 'string' ? request.query.token : undefined;
     if (asked !== undefined && matches(asked, token)) {
       response.cookie('daxel-token', encodeURIComponent(token), { httpOnly: true, sameSite: 'strict' });
+      // it shall not stay in the address, where it is seen and passed on
+      if (request.method === 'GET' && !request.path.startsWith('/api/')) return response.redirect(303, request.path);
       return next();
     }
     if ((bearer && matches(bearer, token)) || (cookie && matches(decodeURIComponentSafely(cookie), token)))
@@ -91,6 +100,8 @@ export function answerError(error: unknown, _request: Request, response: Respons
   if (error instanceof URIError) return refuse(response, 400, 'bad-input', 'The address is not valid.');
   if (error instanceof DatabaseError) {
     process.stderr.write(`daxel: database: ${error.code} ${error.message}\n`);
+    // a value that no schema kept from it
+    if (/^22/.test(error.code)) return refuse(response, 400, 'bad-input', `A value cannot be kept: ${error.message}.`);
     const full = error.code === '53100';
     return refuse(
       response,

@@ -4,6 +4,8 @@ import type { Database, Row } from '../db/database';
 
 export const STILL_QUEUE = 'still';
 const DAY = 86_400;
+/** How soon work goes on after the clock was set. */
+const AWAKE_MS = 5000;
 
 /** A still, the next step of a wedge, the next frame of a sequence: taken in turns, one at a time. */
 export type JobKind = 'still' | 'wedge' | 'sequence';
@@ -44,6 +46,11 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
   await boss.createQueue(STILL_QUEUE, { name: STILL_QUEUE, retryLimit: 3, retryDelay: 0, expireInSeconds: DAY - 1 });
   await failOrphans(db, boss);
   let workerId = '';
+  let awake: NodeJS.Timeout | undefined;
+  const wake = async (): Promise<void> => {
+    await startNow(db);
+    boss.notifyWorker(workerId);
+  };
   return {
     add: async (kind, stillId) => {
       const id = await boss.send(STILL_QUEUE, { stillId, kind } satisfies JobData, {
@@ -70,9 +77,11 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
           setImmediate(() => boss.notifyWorker(workerId));
         },
       );
+      awake = setInterval(() => void wake().catch(() => undefined), AWAKE_MS).unref();
     },
     stop: () => {
       stopped = true;
+      clearInterval(awake);
       return boss.stop({ graceful: false, close: false, wait: false });
     },
   };
@@ -88,4 +97,16 @@ async function failOrphans(db: Database, boss: PgBoss): Promise<void> {
       STILL_QUEUE,
       rows.map((r) => r.id),
     );
+}
+
+/**
+ * Nothing is ever planned for later here: what seems to be was queued before the clock was set back, and would wait for
+ * it to get there again.
+ */
+export async function startNow(db: Pick<Database, 'query'>): Promise<void> {
+  await db.query(
+    `UPDATE pgboss.job SET start_after = now() - interval '1 second'
+     WHERE name = $1 AND state IN ('created', 'retry') AND start_after > now()`,
+    [STILL_QUEUE],
+  );
 }

@@ -5,8 +5,8 @@ import { makeProject } from '../../import/makeProject';
 import * as sql from '../../sql/projects';
 import type { Services } from '../app';
 import { NotFoundError, parse } from '../guards';
+import { jsonBody } from '../jsonBody';
 import { fileName, receiveFile } from '../upload';
-import express from 'express';
 
 export function projectRoutes({ db, files, events, uploadLimit }: Services): Router {
   const router = Router();
@@ -37,7 +37,7 @@ export function projectRoutes({ db, files, events, uploadLimit }: Services): Rou
       await rm(path, { force: true });
     }
   });
-  router.patch('/projects/:id', express.json({ limit: '64kb' }), async (request, response) => {
+  router.patch('/projects/:id', jsonBody('64kb'), async (request, response) => {
     const id = parse(schema.id, request.params.id);
     const { name } = parse(schema.projectChange, request.body);
     if (!(await sql.renameProject(db, id, name))) throw new NotFoundError('project');

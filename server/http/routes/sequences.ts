@@ -1,5 +1,5 @@
 import { once } from 'node:events';
-import express, { Router } from 'express';
+import { Router } from 'express';
 import { ZipFile } from 'yazl';
 import { z } from 'zod';
 import { frameName, safeName } from '@daxel/api/fileNaming';
@@ -8,6 +8,7 @@ import * as projects from '../../sql/projects';
 import * as sql from '../../sql/sequences';
 import type { Services } from '../app';
 import { ConflictError, NotFoundError, parse } from '../guards';
+import { jsonBody } from '../jsonBody';
 
 const NEWEST = 100;
 
@@ -18,7 +19,7 @@ export function sequenceRoutes({ db, files, sequences }: Services): Router {
     if (!row) throw new NotFoundError('sequence');
     return row;
   };
-  router.post('/shots/:id/sequences', express.json({ limit: '64kb' }), async (request, response) => {
+  router.post('/shots/:id/sequences', jsonBody('64kb'), async (request, response) => {
     const shot = await projects.findShotRow(db, parse(schema.id, request.params.id));
     if (!shot) throw new NotFoundError('shot');
     response.status(202).json(await sequences.request(shot, parse(schema.sequenceRequest, request.body ?? {})));

@@ -1,8 +1,10 @@
 import express, { Router } from 'express';
 import * as schema from '@daxel/api/schemas';
+import { BadInputError } from '@daxel/core/errors';
 import * as sql from '../../sql/projects';
 import type { Services } from '../app';
 import { ConflictError, NotFoundError, parse } from '../guards';
+import { jsonBody } from '../jsonBody';
 
 const THUMBNAIL_LIMIT = 2 ** 20;
 
@@ -13,7 +15,7 @@ export function shotRoutes({ db, files, stills, events }: Services): Router {
     if (!shot) throw new NotFoundError('shot');
     return shot;
   };
-  router.patch('/shots/:id', express.json({ limit: '8mb' }), async (request, response) => {
+  router.patch('/shots/:id', jsonBody('8mb'), async (request, response) => {
     const shot = await find(request.params.id);
     const change = parse(schema.shotChange, request.body);
     const { firstFrame, lastFrame, frame } = { ...shot, ...change };
@@ -21,6 +23,9 @@ export function shotRoutes({ db, files, stills, events }: Services): Router {
       throw new ConflictError(`A shot from frame ${firstFrame} to ${lastFrame} has no frame.`);
     if (frame < firstFrame || frame > lastFrame)
       throw new ConflictError(`The shot has frames ${firstFrame} to ${lastFrame}; frame ${frame} is none of them.`);
+    const { rigId } = change;
+    if (rigId && !(change.rigs ?? shot.rigs).some((r) => r.id === rigId))
+      throw new BadInputError(`rigId: the shot has no rig "${rigId}".`);
     const changed = await sql.updateShot(db, shot.id, change);
     if (!changed)
       throw new ConflictError(
@@ -41,7 +46,7 @@ export function shotRoutes({ db, files, stills, events }: Services): Router {
       response.status(204).end();
     },
   );
-  router.post('/shots/:id/stills', express.json({ limit: '8mb' }), async (request, response) => {
+  router.post('/shots/:id/stills', jsonBody('8mb'), async (request, response) => {
     const shot = await find(request.params.id);
     const order = parse(schema.stillRequest, request.body ?? {});
     response.status(202).json(await stills.request(shot, order));

@@ -1,9 +1,10 @@
-import express, { Router } from 'express';
+import { Router } from 'express';
 import * as schema from '@daxel/api/schemas';
 import * as projects from '../../sql/projects';
 import * as sql from '../../sql/wedges';
 import type { Services } from '../app';
 import { NotFoundError, parse } from '../guards';
+import { jsonBody } from '../jsonBody';
 
 const NEWEST = 30;
 
@@ -22,7 +23,7 @@ export function wedgeRoutes({ db, files, wedges }: Services): Router {
   router.get('/wedges', async (_request, response) => {
     response.json((await sql.openWedges(db)).map((r) => wedges.present(r)));
   });
-  router.post('/shots/:id/wedges', express.json({ limit: '64kb' }), async (request, response) => {
+  router.post('/shots/:id/wedges', jsonBody('64kb'), async (request, response) => {
     const shot = await projects.findShotRow(db, parse(schema.id, request.params.id));
     if (!shot) throw new NotFoundError('shot');
     response.status(202).json(await wedges.request(shot, parse(schema.wedgeRequest, request.body ?? {})));
