@@ -22,9 +22,15 @@ export const NAME_TOKENS: Readonly<Record<string, (frame: NamedFrame) => string>
   version: ({ version }) => `v${String(version).padStart(3, '0')}`,
 };
 
-/** Letters, digits, dots, dashes and underlines; everything else becomes a dash. */
+/** File systems and archives take names of 255 bytes, and a frame's has more to it than this. */
+const MOST_NAME_BYTES = 120;
+
+/** Letters, digits, dots, dashes and underlines; everything else becomes a dash. Cut where it is too long for a file. */
 export function safeName(text: string): string {
-  return text.replace(/[^\p{L}\p{N}._-]+/gu, '-');
+  const plain = text.slice(0, MOST_NAME_BYTES).replace(/[^\p{L}\p{N}._-]+/gu, '-');
+  const letters = [...plain];
+  while (new TextEncoder().encode(letters.join('')).length > MOST_NAME_BYTES) letters.pop();
+  return letters.join('');
 }
 
 /** Words in braces that stand for nothing. @param also other words that are known */

@@ -46,13 +46,16 @@ export function withValue(recipe: Recipe, tier: Tier, id: string, value: Setting
   return { ...recipe, [tier]: Object.fromEntries(others) };
 }
 
-/** @throws BadInputError naming the setting and its range */
-export function checkValue(id: string, value: unknown): SettingValue {
+/**
+ * @param written how a message quotes it
+ * @throws BadInputError naming the setting and its range
+ */
+export function checkValue(id: string, value: unknown, written = JSON.stringify(value)): SettingValue {
   const setting = findSetting(id);
   if (!setting)
     throw new BadInputError(`There is no setting "${id}"${nearest(id)}. List them with: daxel render --settings`);
   const result = settingSchema(setting).safeParse(value);
-  if (!result.success) throw new BadInputError(`${result.error.issues[0].message}, not ${JSON.stringify(value)}`);
+  if (!result.success) throw new BadInputError(`${result.error.issues[0].message}, not ${written}`);
   return result.data;
 }
 
@@ -67,7 +70,7 @@ export function parseAssignment(text: string): { id: string; value: SettingValue
   if (setting?.kind === 'number' || setting?.kind === 'integer') value = readNumber(setting, raw);
   if (setting?.kind === 'switch')
     value = raw === 'true' || raw === 'on' ? true : raw === 'false' || raw === 'off' ? false : raw;
-  return { id, value: checkValue(id, value) };
+  return { id, value: checkValue(id, value, raw === '' ? 'nothing' : `"${raw}"`) };
 }
 
 /** A number as it is typed, or the word of the least one; NaN for neither. */

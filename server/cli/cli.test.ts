@@ -1,5 +1,5 @@
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { decode } from 'fast-png';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -31,6 +31,61 @@ beforeAll(async () => {
   scene = await writeSmallGlb(dir.path);
 });
 afterAll(() => dir.remove());
+
+describe('frames that are there already', () => {
+  const frames = (...more: string[]) =>
+    daxel('render', scene, '--out', at('again/f.##.png'), '--frames=1-3', ...quick, ...more);
+
+  it('from the same scene and settings are not rendered again, unless that is asked for', () => {
+    expect(frames().stdout.match(/64×48/g)?.length).toBe(3);
+    const whole = readFileSync(at('again/f.02.png'));
+    // one is cut short, as by a copy that broke off
+    writeFileSync(at('again/f.02.png'), whole.subarray(0, whole.length - 20));
+    const second = frames('--report', at('again.json')).stdout;
+    expect(second).toContain('frame 1  is there already');
+    expect(second.match(/64×48/g)?.length).toBe(1);
+    expect(readFileSync(at('again/f.02.png')).equals(whole)).toBe(true);
+    expect(JSON.parse(readFileSync(at('again.json'), 'utf8'))).toMatchObject({
+      frames: [{ frame: 2 }],
+      skipped: [1, 3],
+    });
+    expect(frames('--again').stdout.match(/64×48/g)?.length).toBe(3);
+  });
+
+  it('from others are', () => {
+    expect(frames('--set', 'lens.exposure=-11').stdout.match(/64×48/g)?.length).toBe(3);
+    expect(frames('--set', 'lens.exposure=-11').stdout).not.toContain('64×48');
+    expect(frames('--seed', '5', '--set', 'lens.exposure=-11').stdout.match(/64×48/g)?.length).toBe(3);
+  });
+
+  it('are known in EXR files as well', () => {
+    const still = () => daxel('render', scene, '--out', at('marked.exr'), ...quick).stdout;
+    expect(still()).toContain('64×48');
+    expect(still()).toContain('is there already');
+  });
+});
+
+describe('what cannot be read or written', () => {
+  it.each([
+    ['a folder in place of the picture', ['--out', 'folder.png'], /folder\.png: that is a folder/],
+    ['a file in place of a folder', ['--out', 'small.glb/x.png'], /small\.glb\/x\.png: .*is a file/],
+    ['a device to write to', ['--out', 'device.png'], /device\.png: that is no plain file/],
+    ['a report into a folder', ['--out', 'x.png', '--report', 'folder.png'], /folder\.png: that is a folder/],
+    ['a device as a recipe', ['--out', 'x.png', '--recipe', '/dev/zero'], /\/dev\/zero: this is not a file/],
+    ['a device as surroundings', ['--out', 'x.png', '--environment', '/dev/zero'], /\/dev\/zero: this is not a file/],
+    ['a word for a number', ['--out', 'x.png', '--set', 'samples.pixel=abc'], /not "abc"/],
+    ['nothing for a number', ['--out', 'x.png', '--set', 'samples.pixel='], /not nothing/],
+  ])('is told before anything is rendered: %s', (_name, args, expected) => {
+    mkdirSync(at('folder.png'), { recursive: true });
+    if (!existsSync(at('device.png'))) symlinkSync('/dev/null', at('device.png'));
+    const { status, stdout, stderr } = daxel('render', scene, ...args);
+    expect(stderr).toMatch(expected);
+    expect(stderr.trim().split('\n').length).toBe(1);
+    expect(status).toBe(2);
+    expect(stdout).toBe('');
+    expect(existsSync(at('x.png'))).toBe(false);
+  });
+});
 
 describe('daxel render', () => {
   it('writes an EXR with layers and a report of what it took', () => {
@@ -69,7 +124,8 @@ describe('daxel render', () => {
     const hashes = [1, 2, 3].map((threads) => {
       const report = at(`threads${threads}.json`);
       expect(
-        daxel('render', scene, '--out', at('t.exr'), '--report', report, '--threads', String(threads), ...quick).status,
+        daxel('render', scene, '--out', at('t.exr'), '--again', '--report', report, '--threads', `${threads}`, ...quick)
+          .status,
       ).toBe(0);
       return (JSON.parse(readFileSync(report, 'utf8')) as { beautyHash: string }).beautyHash;
     });

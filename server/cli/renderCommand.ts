@@ -4,6 +4,7 @@ import { basename, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { frameName, tokenProblem } from '@daxel/api/fileNaming';
 import { BadInputError } from '@daxel/core/errors';
+import { historyOptions } from '@daxel/core/frame/frameSettings';
 import { LAYER_NAMES } from '@daxel/core/frame/layers';
 import type { RenderPool } from '@daxel/core/frame/renderPool';
 import { exposedBy, readRig, rigLighting, type Rig } from '@daxel/core/light/rig';
@@ -25,6 +26,7 @@ import type { SceneMeta } from '@daxel/core/scene/compiled';
 import { toShared } from '@daxel/core/scene/packScene';
 import type { EnvironmentSource, Lighting, ShotSource } from '@daxel/core/scene/source';
 import { LARGEST_WIDTH } from '@daxel/formats/environment/readEnvironment';
+import { FRAME_TEXT } from '@daxel/formats/png/displayPng';
 import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { importFile } from '../import/importFile';
 import { importPicture } from '../import/pictureFile';
@@ -33,7 +35,8 @@ import { toExr, toPng8, type OutputInput } from '../render/outputs';
 import { frameReport } from '../render/report';
 import { motionLayer } from '../render/shotFrames';
 import { checkpointFile } from '../render/unfinishedFile';
-import { atomicWrite } from '../store/atomicWrite';
+import { frameMark, markOf } from '../render/frameMark';
+import { atomicWrite, checkWritable } from '../store/atomicWrite';
 
 export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
   --shot NAME                a camera or shot of the file; the first by default
@@ -49,6 +52,7 @@ export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
   --take N                   another course of what is random in the shot
   --threads N                as many as cores by default
   --layers a,b               layers of an EXR file; all by default
+  --again                    render frames that are there already from the same scene and settings, too
   --report FILE.json         what it took
   --settings                 list all settings and exit
 PATTERN ends in .exr (scene-linear, float) or .png (display, 8 bit) and may hold #### for the frame,
@@ -72,12 +76,14 @@ interface RenderArguments {
   /** Between checkpoints of a path-traced frame. */
   checkpointSeconds: number;
   out: string;
+  again: boolean;
   report?: string;
 }
 
 export async function renderCommand(argv: string[]): Promise<void> {
   const args = readArguments(argv);
   if (args === 'settings') return printSettings();
+  if (args.report) await checkWritable(resolve(args.report));
   const imported = await importFile(args.scene, basename(args.scene));
   const pool = createNodePool(args.threads);
   try {
@@ -89,12 +95,25 @@ export async function renderCommand(argv: string[]): Promise<void> {
     const plain = resolveRecipe(args.recipe, args.tier);
     const recipe = args.rig ? exposedBy(plain, args.rig) : plain;
     const [first, last] = args.frames ?? [shot.firstFrame, shot.firstFrame];
+    for (const n of new Set([first, last])) for (const path of filesOf(args, named, n)) await checkWritable(path);
     const run = new FrameRun(pool, scene, shot.rate, { first });
     const reports: unknown[] = [];
+    const skipped: number[] = [];
     for (let n = first; n <= last; n++) {
       const timeSeconds = n / shot.rate;
       const camera = shotCamera(scene, shot, timeSeconds);
       const seed = args.seed ?? shot.seed;
+      const mark = frameMark([
+        MARK_VERSION,
+        ...[imported.hash, recipeHash(recipe), lighting, camera, timeSeconds, seed, shot.rate, args.layers],
+        // what accumulates depends on where it began
+        historyOptions(recipe) && first,
+      ]);
+      if (!args.again && (await areThere(filesOf(args, named, n), mark))) {
+        process.stdout.write(`frame ${n}  is there already (--again renders it)\n`);
+        skipped.push(n);
+        continue;
+      }
       const key = hashText(
         JSON.stringify([imported.hash, recipeHash(recipe), lighting, [...camera.world], timeSeconds, seed]),
       );
@@ -107,7 +126,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const cameraAt = (t: number): CameraView => shotCamera(scene, shot, t);
       const motion = motionLayer(scene, frame, recipe, cameraAt, n, shot.rate);
       const output: OutputInput = { frame, recipe, camera, layers: args.layers, motion, rate: shot.rate };
-      const outputs = await writeOutputs(args.out, output, named, n);
+      const outputs = await writeOutputs(args, output, named, n, mark);
       await unfinished.remove();
       reports.push({
         ...frameReport(frame, {
@@ -126,7 +145,10 @@ export async function renderCommand(argv: string[]): Promise<void> {
     }
     for (const warning of scene.meta.warnings) process.stdout.write(`note: ${warning}\n`);
     if (args.report) {
-      const report = reports.length === 1 ? reports[0] : { frames: reports };
+      const report =
+        reports.length === 1 && skipped.length === 0
+          ? reports[0]
+          : { frames: reports, ...(skipped.length > 0 && { skipped }) };
       await atomicWrite(resolve(args.report), `${JSON.stringify(report, null, 2)}\n`);
     }
   } finally {
@@ -166,19 +188,36 @@ interface Named {
   tier: Tier;
 }
 
-async function writeOutputs(pattern: string, output: OutputInput, named: Named, frame: number): Promise<string[]> {
-  const name = (layer: string): string => fileName(pattern, named, frame, layer);
-  if (pattern.toLowerCase().endsWith('.png')) {
-    const path = resolve(name('beauty'));
-    await atomicWrite(path, toPng8(output));
-    return [path];
-  }
-  const groups = pattern.includes('{layer}') ? output.layers.map((l) => [l]) : [output.layers];
-  const paths: string[] = [];
-  for (const layers of groups) {
-    const path = resolve(name(layers[0]));
-    await atomicWrite(path, toExr({ ...output, layers }, 'float'));
-    paths.push(path);
+/** Grows when the same scene and settings give another picture than before. */
+const MARK_VERSION = 1;
+
+async function areThere(paths: readonly string[], mark: string): Promise<boolean> {
+  for (const path of paths) if ((await markOf(path)) !== mark) return false;
+  return true;
+}
+
+/** Which layers go into one file each. */
+function groupsOf({ out, layers }: RenderArguments): (readonly string[])[] {
+  if (out.toLowerCase().endsWith('.png')) return [['beauty']];
+  return out.includes('{layer}') ? layers.map((l) => [l]) : [layers];
+}
+
+function filesOf(args: RenderArguments, named: Named, frame: number): string[] {
+  return groupsOf(args).map(([first]) => resolve(fileName(args.out, named, frame, first)));
+}
+
+async function writeOutputs(
+  args: RenderArguments,
+  output: OutputInput,
+  named: Named,
+  frame: number,
+  mark: string,
+): Promise<string[]> {
+  const text = { [FRAME_TEXT]: mark };
+  const paths = filesOf(args, named, frame);
+  for (const [i, layers] of groupsOf(args).entries()) {
+    const png = paths[i].toLowerCase().endsWith('.png');
+    await atomicWrite(paths[i], png ? toPng8(output, text) : toExr({ ...output, layers }, 'float', text));
   }
   return paths;
 }
@@ -188,8 +227,7 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
   if (values.settings) return 'settings';
   if (positionals.length !== 1) throw new BadInputError('Give one scene: daxel render SCENE.glb --out PATTERN');
   const scene = positionals[0];
-  if (!existsSync(scene)) throw new BadInputError(`${scene}: there is no such file.`);
-  if (!statSync(scene).isFile()) throw new BadInputError(`${scene}: this is not a file.`);
+  plainFile(scene);
   const out = values.out;
   if (!out) throw new BadInputError('Say where to write: --out still.exr or --out frames/f.####.png');
   if (!/\.(exr|png)$/i.test(out)) throw new BadInputError(`--out ${out}: the name must end in .exr or .png.`);
@@ -198,7 +236,9 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
     throw new BadInputError(`--method ${method}: choose raster or path.`);
   const tier = values.tier ?? 'final';
   if (tier !== 'draft' && tier !== 'final') throw new BadInputError(`--tier ${tier}: choose draft or final.`);
-  const recipe: Recipe = values.recipe ? readRecipeFile(values.recipe) : { name: 'command line', draft: {}, final: {} };
+  const recipe: Recipe = values.recipe
+    ? readRecipe(textOf(values.recipe, 'recipe'), basename(values.recipe))
+    : { name: 'command line', draft: {}, final: {} };
   if (values.size) {
     const m = /^(\d+)[xX×](\d+)$/.exec(values.size);
     if (!m) throw new BadInputError(`--size ${values.size}: write it as WIDTHxHEIGHT, for example 960x540.`);
@@ -227,8 +267,8 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
     shot: values.shot,
     recipe,
     tier,
-    rig: values.rig ? readRigFile(values.rig) : null,
-    environment: values.environment,
+    rig: values.rig ? readRig(textOf(values.rig, 'rig'), basename(values.rig)) : null,
+    environment: values.environment && plainFile(values.environment),
     frames,
     seed: wholeNumber('--seed', values.seed, 0, 2 ** 31 - 1),
     take: wholeNumber('--take', values.take, 0, 2 ** 31 - 1),
@@ -236,6 +276,7 @@ function readArguments(argv: string[]): RenderArguments | 'settings' {
     layers,
     checkpointSeconds: Number(process.env.DAXEL_CHECKPOINT_SECONDS ?? CHECKPOINT_SECONDS),
     out,
+    again: values.again ?? false,
     report: values.report,
   };
 }
@@ -260,6 +301,7 @@ function parse(argv: string[]) {
         threads: { type: 'string' },
         layers: { type: 'string' },
         out: { type: 'string' },
+        again: { type: 'boolean' },
         report: { type: 'string' },
         settings: { type: 'boolean' },
       },
@@ -269,24 +311,20 @@ function parse(argv: string[]) {
   }
 }
 
-function readRecipeFile(path: string): Recipe {
-  let text: string;
+function textOf(path: string, what: string): string {
+  plainFile(path);
   try {
-    text = readFileSync(path, 'utf8');
+    return readFileSync(path, 'utf8');
   } catch {
-    throw new BadInputError(`${path}: the recipe cannot be read.`);
+    throw new BadInputError(`${path}: the ${what} cannot be read.`);
   }
-  return readRecipe(text, basename(path));
 }
 
-function readRigFile(path: string): Rig {
-  let text: string;
-  try {
-    text = readFileSync(path, 'utf8');
-  } catch {
-    throw new BadInputError(`${path}: the rig cannot be read.`);
-  }
-  return readRig(text, basename(path));
+/** Devices and pipes may never end. */
+function plainFile(path: string): string {
+  if (!existsSync(path)) throw new BadInputError(`${path}: there is no such file.`);
+  if (!statSync(path).isFile()) throw new BadInputError(`${path}: this is not a file.`);
+  return path;
 }
 
 function readFrames(text: string): [number, number] {

@@ -489,7 +489,7 @@ describe('with a token set', () => {
     expect((await c.fetch('/')).status).toBe(401);
     expect((await c.fetch('/api/projects', { headers: { Authorization: 'Bearer sesame-8' } })).status).toBe(401);
     expect((await c.fetch('/api/projects', { headers: { Authorization: 'Bearer sesame-7' } })).status).toBe(200);
-    const opened = await c.fetch('/?token=sesame-7');
+    const opened = await c.fetch('/?token=sesame-7', { redirect: 'manual' });
     const cookie = opened.headers.get('Set-Cookie') ?? '';
     expect(cookie).toMatch(/HttpOnly/);
     expect((await c.fetch('/api/projects', { headers: { Cookie: cookie.split(';')[0] } })).status).toBe(200);

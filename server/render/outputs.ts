@@ -53,8 +53,8 @@ function shutterOf({ camera, recipe, rate }: OutputInput): Record<string, string
   return { [SHUTTER_ATTRIBUTE]: shutterText({ instants, open: openShare(camera, rate) }) };
 }
 
-export function toPng8(input: OutputInput): Uint8Array {
-  return encodePng8(input.frame.views.display, input.frame.width, input.frame.height);
+export function toPng8(input: OutputInput, text?: Record<string, string>): Uint8Array {
+  return encodePng8(input.frame.views.display, input.frame.width, input.frame.height, text);
 }
 
 export function toPng16(input: OutputInput): Uint8Array {

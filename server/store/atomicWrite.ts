@@ -1,6 +1,7 @@
 /** Files that are there whole or not at all. */
 import { randomUUID } from 'node:crypto';
-import { mkdir, open, rename, rm } from 'node:fs/promises';
+import { constants } from 'node:fs';
+import { access, mkdir, open, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { BadInputError } from '@daxel/core/errors';
 
@@ -46,6 +47,24 @@ export async function flushFolder(dir: string): Promise<void> {
   }
 }
 
+/**
+ * Looks, before anything is rendered for it, whether a file can be written; makes the folders on the way.
+ * @throws BadInputError with the path and what to do
+ */
+export async function checkWritable(path: string): Promise<void> {
+  const there = await stat(path).catch(() => null);
+  if (there && !there.isFile())
+    throw new BadInputError(
+      `${path}: that is ${there.isDirectory() ? 'a folder' : 'no plain file'}. Give another file name.`,
+    );
+  try {
+    await makeFolder(dirname(path));
+    await access(dirname(path), constants.W_OK);
+  } catch (error) {
+    throw explainWriteError(error, path);
+  }
+}
+
 /** Turns what the system says into a line for the artist. */
 export function explainWriteError(error: unknown, path: string): Error {
   const code = (error as NodeJS.ErrnoException).code;
@@ -56,6 +75,9 @@ export function explainWriteError(error: unknown, path: string): Error {
     EPERM: 'writing there is not allowed. Choose another place',
     EROFS: 'that disk is read-only. Choose another place',
     EISDIR: 'that is a folder. Give a file name',
+    EEXIST: 'that, or a part of it, is a file. Choose another place',
+    ENAMETOOLONG: 'the name is too long. Choose a shorter one',
+    ELOOP: 'a link on that path leads to itself. Choose another place',
     ENOTDIR: 'a part of that path is a file. Choose another place',
   };
   return code && reasons[code] ? new BadInputError(`${path}: ${reasons[code]}.`, error) : (error as Error);
