@@ -1,4 +1,6 @@
 /** Scenes that benchmarks render. */
+import { rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { FrameRequest, RenderedFrame, RenderPool } from '@daxel/core/frame/renderPool';
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
@@ -11,9 +13,11 @@ import { box, turned, turnedShape, WORLD } from '@daxel/demo/shapes/solids';
 import { SceneKit, shining } from '@daxel/demo/sceneKit';
 import { DEMO_DIR } from '@daxel/server/demoProject';
 import { importFile } from '@daxel/server/import/importFile';
+import { loadScene } from '@daxel/server/render/loadScene';
 
 export async function lampRoom(): Promise<SharedArrayBuffer> {
-  return (await importFile(join(DEMO_DIR, 'lamp-room.glb'), 'lamp-room.glb')).buffer;
+  const { packed } = await importFile(join(DEMO_DIR, 'lamp-room.glb'), 'lamp-room.glb', tmpdir());
+  return loadScene(packed).finally(() => rmSync(packed));
 }
 
 /** 100 000 triangles in the open under a sun: a field of turned shapes on a plane, no textures, no glass. */

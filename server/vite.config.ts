@@ -14,8 +14,8 @@ export default defineConfig({
       input: {
         cli: 'cli/main.ts',
         renderProcess: 'render/renderProcess.ts',
-        importThread: 'import/importThread.ts',
-        pictureThread: 'import/pictureThread.ts',
+        importProcess: 'import/importProcess.ts',
+        pictureProcess: 'import/pictureProcess.ts',
         frameThread: 'cli/frameThread.ts',
         rowThread: 'cli/rowThread.ts',
         databaseThread: 'db/databaseThread.ts',

@@ -179,6 +179,19 @@ describe('bad files', () => {
     return file;
   };
   const asset = { version: '2.0' };
+  const sparse = {
+    count: 2,
+    indices: { bufferView: 7, componentType: 5125 },
+    values: { bufferView: 7 },
+  };
+  const inline = (bytes: number) => ({
+    buffers: [{ byteLength: bytes, uri: `data:application/octet-stream;base64,${btoa('\0'.repeat(bytes))}` }],
+    bufferViews: [{ buffer: 0, byteLength: bytes }],
+  });
+  /** The head of a picture of 8192 × 8192. */
+  const HUGE_PNG = btoa(
+    String.fromCharCode(0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 0, 0, 0, 13, 73, 72, 68, 82, 0, 0, 32, 0, 0, 0, 32, 0),
+  );
 
   it.each<[string, Uint8Array, RegExp]>([
     ['empty', new Uint8Array(0), /empty/],
@@ -202,6 +215,52 @@ describe('bad files', () => {
       /beyond its buffer/,
     ],
     ['with huge accessors', text({ asset, accessors: [{ type: 'MAT4', componentType: 5126, count: 1e8 }] }), /million/],
+    [
+      'with accessors without data',
+      text({ asset, accessors: [{ type: 'VEC3', componentType: 5126, count: 19_000_000 }] }),
+      /accessor 0 asks for 19000000 elements without data, more than 4 million/,
+    ],
+    [
+      'with a sparse count of its own',
+      text({
+        asset,
+        accessors: [{ type: 'SCALAR', componentType: 5126, count: 4, sparse: { ...sparse, count: 4e9 } }],
+      }),
+      /accessor 0 replaces 4000000000 of its 4 elements/,
+    ],
+    [
+      'with sparse data that is nowhere',
+      text({ asset, accessors: [{ type: 'SCALAR', componentType: 5126, count: 4, sparse }] }),
+      /accessor 0: sparse\.indices asks for bufferView 7/,
+    ],
+    [
+      'with too many triangles',
+      text({
+        asset,
+        ...inline(3600),
+        accessors: [{ bufferView: 0, type: 'VEC3', componentType: 5126, count: 300 }],
+        meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+        nodes: Array.from({ length: 150_000 }, () => ({ mesh: 0 })),
+      }),
+      /its 150000 objects have 15\.0 million triangles in all, more than 12\.0 million/,
+    ],
+    [
+      'with too many pixels',
+      text({ asset, images: Array.from({ length: 5 }, () => ({ uri: `data:image/png;base64,${HUGE_PNG}` })) }),
+      /its 5 pictures have 336 million pixels in all, more than 268 million/,
+    ],
+    ['with a colour that is none', text({ asset, materials: [{ emissiveFactor: 5 }] }), /materials\.0\.emissiveFactor/],
+    [
+      'with a colour of two',
+      text({ asset, materials: [{}, { pbrMetallicRoughness: { baseColorFactor: [1, 1] } }] }),
+      /materials\.1\.pbrMetallicRoughness\.baseColorFactor/,
+    ],
+    ['with a mesh that is not there', text({ asset, nodes: [{ mesh: 3 }] }), /node 0 asks for mesh 3/],
+    [
+      'with corners that are not there',
+      text({ asset, meshes: [{ primitives: [{ attributes: { POSITION: 2 } }] }] }),
+      /POSITION of part 0 of mesh 0 asks for accessor 2/,
+    ],
     ['with a loop of nodes', text({ asset, nodes: [{ children: [1] }, { children: [0] }] }), /loop/],
     ['with two parents', text({ asset, nodes: [{ children: [2] }, { children: [2] }, {}] }), /two parents/],
   ])('%s are refused with one line', async (_name, bytes, expected) => {
@@ -211,6 +270,59 @@ describe('bad files', () => {
     expect(error.message).toMatch(expected);
     expect(error.message).not.toContain('\n');
   });
+
+  it('made by putting anything into their structure never say what only a program understands', async () => {
+    const good = await writeGlb(sample());
+    const view = new DataView(good.buffer, good.byteOffset);
+    const length = view.getUint32(12, true);
+    const json = new TextDecoder().decode(good.subarray(20, 20 + length));
+    const rest = good.subarray(20 + length);
+    const junk = fc.constantFrom<unknown>(
+      null,
+      0,
+      -1,
+      1.5,
+      1e12,
+      '',
+      'x',
+      [],
+      {},
+      [1],
+      [null],
+      true,
+      '\u0000',
+      '\ud800',
+    );
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.tuple(fc.nat(), junk), { minLength: 1, maxLength: 3 }), async (changes) => {
+        const tree = JSON.parse(json) as object;
+        for (const [nth, value] of changes) {
+          const places = placesIn(tree);
+          const [holder, key] = places[nth % places.length];
+          holder[key] = value;
+        }
+        const body = new TextEncoder().encode(JSON.stringify(tree));
+        const padded = Math.ceil(body.length / 4) * 4;
+        const bytes = new Uint8Array(20 + padded + rest.length).fill(32, 20);
+        bytes.set(good.subarray(0, 20));
+        bytes.set(body, 20);
+        bytes.set(rest, 20 + padded);
+        const head = new DataView(bytes.buffer);
+        head.setUint32(8, bytes.length, true);
+        head.setUint32(12, padded, true);
+        try {
+          compileScene(await readGlb(bytes, 'fuzz.glb'));
+        } catch (error) {
+          expect(error).toBeInstanceOf(DaxelError);
+          expect((error as Error).message).toMatch(/^fuzz\.glb: .{5,390}$/);
+          expect((error as Error).message).not.toMatch(
+            /iterable|undefined|out of bounds|cannot read|not a function|array length|null|NaN|\[object/i,
+          );
+        }
+      }),
+      { numRuns: cases(1500) },
+    );
+  }, 120_000);
 
   it('made by changing bytes at random never do anything but render or be refused', async () => {
     const good = await writeGlb(sample());
@@ -235,3 +347,13 @@ describe('bad files', () => {
     expect(process.memoryUsage().rss - before).toBeLessThan(1e9);
   }, 120_000);
 });
+
+/** Every place of a tree: who holds it, and under which key. */
+function placesIn(tree: object): [Record<string, unknown>, string][] {
+  const holder = tree as Record<string, unknown>;
+  return Object.keys(holder).flatMap((key) => {
+    const value = holder[key];
+    const below = typeof value === 'object' && value !== null ? placesIn(value) : [];
+    return [[holder, key] as [Record<string, unknown>, string], ...below];
+  });
+}

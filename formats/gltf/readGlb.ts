@@ -17,7 +17,7 @@ import {
 } from '@daxel/core/scene/source';
 import type { z } from 'zod';
 import { decodeImage } from '../image/decodeImage';
-import { checkGlb } from './checkGlb';
+import { checkGlb, issueInWords } from './checkGlb';
 import { MOST_SPARKS } from '@daxel/core/scene/randomParts';
 import { KNOWN_NODE_KEYS, KNOWN_SCENE_KEYS, LATER_KEYS, nodeExtras, portalExtras, sceneExtras } from './daxelExtras';
 import { shortName, shortNote } from './names';
@@ -39,14 +39,15 @@ export async function readGlb(bytes: Uint8Array, file: string, decoders: Decoder
     document = await io.readBinary(bytes);
     shortenNames(document);
   } catch (error) {
-    throw new BadFileError(file, `it cannot be read (${firstLine(error)})`, 'Export the scene again as .glb.');
+    throw new BadFileError(file, `it cannot be read (${whyNot(error)})`, 'Export the scene again as .glb.');
   }
+  const reader = new SceneReader(document, file);
   try {
-    const scene = new SceneReader(document, file).read();
+    const scene = reader.read();
     return { ...scene, warnings: scene.warnings.map(shortNote) };
   } catch (error) {
     if (error instanceof DaxelError) throw error;
-    throw new BadFileError(file, `it is inconsistent (${firstLine(error)})`, 'Export the scene again as .glb.');
+    throw new BadFileError(file, `${reader.place}: ${whyNot(error)}`, 'Export the scene again as .glb.');
   }
 }
 
@@ -57,13 +58,17 @@ function shortenNames(document: Document): void {
     one.setName(shortName(one.getName()));
 }
 
-function firstLine(error: unknown): string {
-  return String((error as Error).message ?? error)
-    .split('\n')[0]
-    .slice(0, 160);
+/** What a library found wrong; what an engine says of its own does not help anyone with a file. */
+function whyNot(error: unknown): string {
+  const own = error instanceof TypeError || error instanceof RangeError || error instanceof SyntaxError;
+  return own || !(error instanceof Error)
+    ? 'a value does not follow glTF 2.0'
+    : error.message.split('\n')[0].slice(0, 160);
 }
 
 class SceneReader {
+  /** What is being read, for errors. */
+  place = 'the file';
   private readonly scene: SceneSource;
   private readonly nodeIndex = new Map<Node, number>();
   private readonly areaNodes: { parent: SceneSource['nodes'][number]; light: number }[] = [];
@@ -81,7 +86,10 @@ class SceneReader {
     const root = this.document.getRoot();
     this.readImages();
     const textures = root.listTextures();
-    scene.materials = root.listMaterials().map((m) => readMaterial(m, textures, scene.warnings));
+    scene.materials = root.listMaterials().map((m, i) => {
+      this.place = `material ${i}`;
+      return readMaterial(m, textures, scene.warnings);
+    });
     this.readMeshes();
     this.readNodes();
     this.readAnimations();
@@ -116,7 +124,8 @@ class SceneReader {
     const materials = this.document.getRoot().listMaterials();
     let others = 0;
     let morphs = 0;
-    for (const mesh of this.document.getRoot().listMeshes()) {
+    for (const [i, mesh] of this.document.getRoot().listMeshes().entries()) {
+      this.place = `mesh ${i}`;
       const primitives: PrimitiveSource[] = [];
       for (const p of mesh.listPrimitives()) {
         const triangles = readPrimitive(p);
@@ -142,6 +151,7 @@ class SceneReader {
     const visit = (node: Node, parent: number): void => {
       const index = this.scene.nodes.length;
       this.nodeIndex.set(node, index);
+      this.place = `node "${node.getName()}"`;
       const mesh = node.getMesh();
       const camera = node.getCamera();
       const light = node.getExtension<Light>('KHR_lights_punctual');
@@ -231,7 +241,8 @@ class SceneReader {
   }
 
   private readAnimations(): void {
-    for (const animation of this.document.getRoot().listAnimations()) {
+    for (const [i, animation] of this.document.getRoot().listAnimations().entries()) {
+      this.place = `animation ${i}`;
       for (const channel of animation.listChannels()) {
         const node = channel.getTargetNode();
         const sampler = channel.getSampler();
@@ -256,7 +267,8 @@ class SceneReader {
   private readSceneExtras(): void {
     const root = this.document.getRoot();
     const scene = root.getDefaultScene() ?? root.listScenes()[0];
-    const extras = this.extrasOf(scene.getExtras(), sceneExtras, KNOWN_SCENE_KEYS, 'the scene');
+    this.place = 'the scene';
+    const extras = this.extrasOf(scene.getExtras(), sceneExtras, KNOWN_SCENE_KEYS, this.place);
     const environment = extras?.environment;
     if (environment?.kind === 'picture') {
       const { image, ...rest } = environment;
@@ -290,12 +302,8 @@ class SceneReader {
     if (own === undefined) return null;
     const parsed = schema.safeParse(own);
     if (!parsed.success) {
-      const issue = parsed.error.issues[0];
-      throw new BadFileError(
-        this.file,
-        `extras.daxel of ${place}: ${issue.path.join('.')}: ${issue.message}`,
-        'See docs/file-format.md.',
-      );
+      const problem = issueInWords(parsed.error.issues[0], 'all of it');
+      throw new BadFileError(this.file, `extras.daxel of ${place}: ${problem}`, 'See docs/file-format.md.');
     }
     for (const key of Object.keys(own as object)) {
       if (LATER_KEYS.includes(key)) this.unknown.add(`extras.daxel.${key} (not rendered by this version)`);

@@ -1,5 +1,7 @@
 /** `daxel render`: frames of a .glb without a browser. */
 import { existsSync, readFileSync, statSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { basename, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { frameName, tokenProblem } from '@daxel/api/fileNaming';
@@ -23,13 +25,13 @@ import type { CameraView } from '@daxel/core/scene/camera';
 import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
 import { STILL_TAKE } from '@daxel/core/scene/take';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
-import { toShared } from '@daxel/core/scene/packScene';
 import type { EnvironmentSource, Lighting, ShotSource } from '@daxel/core/scene/source';
 import { LARGEST_WIDTH } from '@daxel/formats/environment/readEnvironment';
 import { FRAME_TEXT } from '@daxel/formats/png/displayPng';
 import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { importFile } from '../import/importFile';
 import { importPicture } from '../import/pictureFile';
+import { loadScene } from '../render/loadScene';
 import { createNodePool } from '../render/nodePool';
 import { toExr, toPng8, type OutputInput } from '../render/outputs';
 import { frameReport } from '../render/report';
@@ -84,10 +86,11 @@ export async function renderCommand(argv: string[]): Promise<void> {
   const args = readArguments(argv);
   if (args === 'settings') return printSettings();
   if (args.report) await checkWritable(resolve(args.report));
-  const imported = await importFile(args.scene, basename(args.scene));
+  const imported = await importFile(args.scene, basename(args.scene), tmpdir());
+  const packed = await loadOnce(imported.packed);
   const pool = createNodePool(args.threads);
   try {
-    const scene = pool.setScene('scene', imported.buffer);
+    const scene = pool.setScene('scene', packed);
     const own = findShot(scene, args.shot);
     const shot = args.take === undefined ? own : { ...own, take: { ...(own.take ?? STILL_TAKE), number: args.take } };
     const named = { shot, tier: args.tier };
@@ -156,14 +159,19 @@ export async function renderCommand(argv: string[]): Promise<void> {
   }
 }
 
+/** What an import left for us. */
+async function loadOnce(path: string): Promise<SharedArrayBuffer> {
+  return loadScene(path).finally(() => rm(path, { force: true }));
+}
+
 /** The light that the arguments ask for; undefined for the scene's own. */
 async function lightingOf(pool: RenderPool, meta: SceneMeta, args: RenderArguments): Promise<Lighting | undefined> {
   if (!args.rig && !args.environment) return undefined;
   const own: Lighting = { lights: meta.lights, environment: meta.environment };
   const lighting = args.rig ? rigLighting(args.rig, meta).lighting : own;
   if (!args.environment) return lighting;
-  const { packed } = await importPicture(args.environment, basename(args.environment), LARGEST_WIDTH);
-  pool.setPicture('file', unpackPicture(toShared(packed)));
+  const { packed } = await importPicture(args.environment, basename(args.environment), tmpdir(), LARGEST_WIDTH);
+  pool.setPicture('file', unpackPicture(await loadOnce(packed)));
   return { ...lighting, environment: { ...SURROUNDING, picture: 'file' } };
 }
 /** A picture as it is: seen, lighting and mirrored at its own strength. */

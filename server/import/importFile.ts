@@ -1,4 +1,7 @@
-/** A .glb file → packed scene, in a thread of its own with limits, so that no file can take the server down. */
+/** A .glb file → packed scene, in a process of its own with limits, so that no file can take the server down. */
+import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import { BadFileError } from '@daxel/core/errors';
 import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
@@ -6,9 +9,9 @@ import type { Rig } from '@daxel/core/light/rig';
 import { runLimited } from './runLimited';
 
 export interface ImportedScene {
-  /** Packed scene in shared memory. */
-  buffer: SharedArrayBuffer;
-  /** SHA-256 of the packed scene, worked out in the thread: it is large. */
+  /** Path of the packed scene, which whoever asked for it takes over. */
+  packed: string;
+  /** SHA-256 of it, worked out there: it is large. */
   hash: string;
   meta: SceneMeta;
   counts: SceneCounts;
@@ -41,31 +44,50 @@ export interface SceneCounts {
 
 export type ImportReply = { ok: true; scene: ImportedScene } | { ok: false; message: string };
 
+export interface ImportOrder {
+  path: string;
+  name: string;
+  preview: PreviewOptions | null;
+  /** Where the packed scene is written. */
+  packed: string;
+}
+
 const TIME_LIMIT_MS = 120_000;
 
+export interface ImportOptions {
+  /** Asks for a recipe and a small picture of every shot. */
+  preview?: PreviewOptions;
+  /** Stops the reading when nobody waits for it any more. */
+  signal?: AbortSignal;
+  /** Bytes of memory that reading it may take. */
+  memory?: number;
+}
+
 /**
- * Reads, checks and compiles a .glb in a thread with limits, so that a hostile file cannot harm the server.
+ * Reads, checks and compiles a .glb in a process with limits, so that a hostile file cannot harm the server.
  * @param name shown in errors
- * @param signal stops the reading when nobody waits for it any more
- * @param preview asks for a recipe and a small picture of every shot
+ * @param outDir where the packed scene is left
  * @throws BadFileError
  */
 export async function importFile(
   path: string,
   name: string,
-  preview: PreviewOptions | null = null,
-  signal?: AbortSignal,
+  outDir: string,
+  { preview, signal, memory }: ImportOptions = {},
 ): Promise<ImportedScene> {
-  const reply = await runLimited<ImportReply>(
-    'importThread',
-    { path, name, preview },
-    TIME_LIMIT_MS,
+  const packed = join(outDir, `${randomUUID()}.packed`);
+  const order: ImportOrder = { path, name, preview: preview ?? null, packed };
+  const failed = (why: string): ImportReply => ({
+    ok: false,
+    message: `${name}: ${why} Reduce or split the scene, or export it again as .glb.`,
+  });
+  const reply = await runLimited<ImportReply>('importProcess', order, {
+    timeMs: TIME_LIMIT_MS,
+    memory,
     signal,
-    (why) => ({
-      ok: false,
-      message: `${name}: ${why} Reduce or split the scene, or export it again as .glb.`,
-    }),
-  );
-  if (!reply.ok) throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
-  return reply.scene;
+    failed,
+  });
+  if (reply.ok) return reply.scene;
+  await rm(packed, { force: true });
+  throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
 }

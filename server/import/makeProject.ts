@@ -38,8 +38,11 @@ export async function makeProject(
 }
 
 async function makeScene(files: FileStore, file: SceneFile, signal?: AbortSignal): Promise<NewScene> {
-  const imported = await importFile(file.path, file.name, { recipes: file.recipes ?? {} }, signal);
-  const compiled = await files.put(new Uint8Array(imported.buffer), imported.hash);
+  const imported = await importFile(file.path, file.name, files.temporary, {
+    preview: { recipes: file.recipes ?? {} },
+    signal,
+  });
+  const compiled = await files.adopt(imported.packed, imported.hash);
   const source = await keepSource(files, file.path);
   const { meta, counts } = imported;
   const scene: NewScene = {

@@ -1,11 +1,14 @@
-/** An environment picture file → a stored picture, read in a thread with limits. */
+/** An environment picture file → a stored picture, read in a process with limits. */
+import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import type { SplitSun } from '@daxel/core/light/splitSun';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
 import { runLimited } from './runLimited';
 
 export interface ImportedPicture {
-  /** As `packPicture` lays it out. */
-  packed: Uint8Array;
+  /** Path of the picture as `packPicture` lays it out, which whoever asked for it takes over. */
+  packed: string;
   width: number;
   height: number;
   /** What was repaired. */
@@ -15,30 +18,39 @@ export interface ImportedPicture {
 }
 export type PictureReply = { ok: true; picture: ImportedPicture } | { ok: false; code: string; message: string };
 
+export interface PictureOrder {
+  path: string;
+  name: string;
+  /** Agreed to for pictures that are too wide as they are. */
+  width?: number;
+  /** Where the picture is written. */
+  packed: string;
+}
+
 const TIME_LIMIT_MS = 60_000;
 
 /**
+ * @param outDir where the packed picture is left
  * @param width agreed to for pictures that are too wide as they are
  * @throws BadFileError; DaxelError 'too-wide' with what is offered
  */
 export async function importPicture(
   path: string,
   name: string,
+  outDir: string,
   width?: number,
   signal?: AbortSignal,
 ): Promise<ImportedPicture> {
-  const reply = await runLimited<PictureReply>(
-    'pictureThread',
-    { path, name, width },
-    TIME_LIMIT_MS,
-    signal,
-    (why) => ({
-      ok: false,
-      code: 'bad-file',
-      message: `${name}: ${why} Save the picture smaller.`,
-    }),
-  );
+  const packed = join(outDir, `${randomUUID()}.packed`);
+  const failed = (why: string): PictureReply => ({
+    ok: false,
+    code: 'bad-file',
+    message: `${name}: ${why} Save the picture smaller.`,
+  });
+  const order: PictureOrder = { path, name, width, packed };
+  const reply = await runLimited<PictureReply>('pictureProcess', order, { timeMs: TIME_LIMIT_MS, signal, failed });
   if (reply.ok) return reply.picture;
+  await rm(packed, { force: true });
   if (reply.code === 'bad-file') throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
   throw new DaxelError(reply.code, reply.message);
 }

@@ -10,8 +10,8 @@ export async function refreshScenes(db: Database, files: FileStore, log: (line: 
   for (const scene of await sceneFiles(db)) {
     if (await isCurrent(files, scene.compiled_hash)) continue;
     try {
-      const imported = await importFile(files.path(scene.source_hash), scene.name);
-      const { hash, bytes } = await files.put(new Uint8Array(imported.buffer), imported.hash);
+      const imported = await importFile(files.path(scene.source_hash), scene.name, files.temporary);
+      const { hash, bytes } = await files.adopt(imported.packed, imported.hash);
       await setCompiled(db, scene.id, hash, bytes);
     } catch (error) {
       log(`scene ${scene.name} could not be compiled again: ${(error as Error).message}`);

@@ -63,11 +63,12 @@ export class FileStore {
     return { hash, bytes: bytes.length };
   }
 
-  /** Takes over a finished file, which must lie on the same disk. */
-  async adopt(from: string): Promise<StoredFile> {
-    const digest = createHash('sha256');
-    for await (const chunk of createReadStream(from)) digest.update(chunk as Buffer);
-    const hash = digest.digest('hex');
+  /**
+   * Takes over a finished file, which must lie on the same disk.
+   * @param known hash of its bytes, when it has been worked out elsewhere
+   */
+  async adopt(from: string, known?: string): Promise<StoredFile> {
+    const hash = known ?? (await hashOfFile(from));
     const { size } = await stat(from);
     const to = this.path(hash);
     try {
@@ -82,4 +83,10 @@ export class FileStore {
     }
     return { hash, bytes: size };
   }
+}
+
+export async function hashOfFile(path: string): Promise<string> {
+  const digest = createHash('sha256');
+  for await (const chunk of createReadStream(path)) digest.update(chunk as Buffer);
+  return digest.digest('hex');
 }

@@ -20,8 +20,14 @@ export function environmentRoutes({ files, uploadLimit }: Services): Router {
     response.on('close', () => abort.abort());
     const path = await receiveFile(request, files.temporary, uploadLimit, name);
     try {
-      const { packed, width, height, notes, sun } = await importPicture(path, name, asked.width, abort.signal);
-      const kept = await files.put(packed);
+      const { packed, width, height, notes, sun } = await importPicture(
+        path,
+        name,
+        files.temporary,
+        asked.width,
+        abort.signal,
+      );
+      const kept = await files.adopt(packed);
       const answer: schema.EnvironmentFile = { hash: kept.hash, name, width, height, notes, sun };
       response.status(201).json(answer);
     } finally {

@@ -1,34 +1,38 @@
-/** Entry of the thread that reads one file. */
+/** Entry of the process that reads one file. */
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
-import { parentPort, workerData } from 'node:worker_threads';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
-import { sceneRig } from '@daxel/core/light/rig';
+import { MOST_LIGHTS, sceneRig } from '@daxel/core/light/rig';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { packScene, toShared } from '@daxel/core/scene/packScene';
 import { INSTANCE_STRIDE } from '@daxel/core/scene/compiled';
 import { readGlb } from '@daxel/formats/gltf/readGlb';
 import { meshSimplifier } from '@daxel/formats/simplify';
+import { answerOnce } from './answerOnce';
 import { loadDecoders } from './decoders';
 import { previewShots } from './previewShots';
-import type { ImportedScene, ImportReply, PreviewOptions } from './importFile';
+import type { ImportedScene, ImportOrder, ImportReply } from './importFile';
 
-const { path, name, preview } = workerData as { path: string; name: string; preview: PreviewOptions | null };
-
-async function read(): Promise<ImportedScene> {
+async function read({ path, name, preview, packed: to }: ImportOrder): Promise<ImportedScene> {
   const bytes = readFileSync(path);
   const source = await readGlb(bytes, name, await loadDecoders(bytes));
   const scene = compileScene(source, await meshSimplifier());
   if (scene.triangleMaterial.length === 0)
     throw new BadFileError(name, 'it contains no triangle to draw', 'Export meshes with the scene.');
+  const rig = sceneRig(scene);
+  const left = scene.meta.lights.slice(rig.lights.length).map((l) => l.name);
+  if (left.length > 0)
+    scene.meta.warnings.push(
+      `A rig holds at most ${MOST_LIGHTS} lights: ${left.length} give no light in it, from "${left[0]}" to "${left[left.length - 1]}".`,
+    );
   const packed = packScene(scene);
-  const buffer = toShared(packed);
+  writeFileSync(to, packed);
   return {
-    buffer,
+    packed: to,
     hash: createHash('sha256').update(packed).digest('hex'),
     meta: scene.meta,
-    rig: sceneRig(scene),
-    shots: preview ? await previewShots(buffer, scene.meta, preview) : [],
+    rig,
+    shots: preview ? await previewShots(toShared(packed), scene.meta, preview) : [],
     counts: {
       triangles: scene.triangleMaterial.length,
       vertices: scene.positions.length / 3,
@@ -41,11 +45,12 @@ async function read(): Promise<ImportedScene> {
   };
 }
 
-read()
-  .then((scene): ImportReply => ({ ok: true, scene }))
-  .catch((error: unknown): ImportReply => {
-    const known = error instanceof DaxelError;
-    const message = known ? error.message : `${name}: it cannot be read (${(error as Error).message}).`;
-    return { ok: false, message };
-  })
-  .then((reply) => parentPort?.postMessage(reply));
+answerOnce((order: ImportOrder) =>
+  read(order)
+    .then((scene): ImportReply => ({ ok: true, scene }))
+    .catch((error: unknown): ImportReply => {
+      const known = error instanceof DaxelError;
+      const message = known ? error.message : `${order.name}: it cannot be read (${(error as Error).message}).`;
+      return { ok: false, message };
+    }),
+);
