@@ -367,6 +367,28 @@ export const environmentFile = z.object({
 });
 export type EnvironmentFile = z.infer<typeof environmentFile>;
 
+/** `new`: nothing holds it yet; `deleted`: it can be brought back; `unused`: nothing holds it. */
+export const storageKind = z.enum([
+  'scenes',
+  'surroundings',
+  'stills',
+  'sequences',
+  'wedges',
+  'thumbnails',
+  'new',
+  'deleted',
+  'unused',
+  'database',
+  'dumps',
+]);
+export type StorageKind = z.infer<typeof storageKind>;
+export const storage = z.object({
+  kinds: z.array(z.object({ kind: storageKind, bytes: z.number(), files: z.int() })),
+  /** Bytes that can be let go of. */
+  free: z.number(),
+});
+export type Storage = z.infer<typeof storage>;
+
 export const problem = z.object({ error: z.object({ code: z.string(), message: z.string() }) });
 
 /** `hello` starts a stream whose past is unknown: load everything again. */

@@ -11,13 +11,15 @@ import { ensureDemo } from './demoProject';
 import { isLoopback, namesOf, reachedAt } from './http/allowedHosts';
 import { createApp } from './http/app';
 import { EventStream } from './http/eventStream';
-import { refreshScenes } from './import/refreshScenes';
+import { refreshScenes } from './import/scenes';
 import { startQueue } from './jobs/queue';
 import { SequenceJobs } from './jobs/sequenceJobs';
 import { StillJobs } from './jobs/stillJobs';
 import { WedgeJobs } from './jobs/wedgeJobs';
 import { explainWriteError } from './store/atomicWrite';
+import { checkStoredFiles } from './store/checkFiles';
 import { FileStore } from './store/fileStore';
+import { StorageKeeper } from './store/storage';
 
 export interface ServeOptions {
   /** 0 takes any free one. */
@@ -43,6 +45,7 @@ export interface RunningServer {
 }
 
 const KEEP_ALIVE_MS = 65_000;
+const CHECK_AFTER_MS = 90_000;
 /** Headers arrive at once; a scene may take its time. */
 const HEADERS_MS = 15_000;
 const REQUEST_MS = 15 * 60_000;
@@ -93,13 +96,16 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
       wedge: (id, left) => wedges.run(id, left),
       sequence: (id, left) => sequences.run(id, left),
     });
+    const storage = new StorageKeeper(db, files, dataDir);
     const loopback = isLoopback(options.host);
     const token = options.token ?? (loopback ? undefined : randomBytes(18).toString('base64url'));
     app = createApp(
-      { db, files, stills, wedges, sequences, events, uploadLimit: options.uploadLimit },
+      { db, files, stills, wedges, sequences, events, storage, uploadLimit: options.uploadLimit },
       { answersTo: namesOf(options.host, options.allow ?? []), token },
     );
     const stopDumps = dumpDaily(db, dataDir, log);
+    storage.start(log);
+    const stopChecks = checkInBackground(database, files, log);
     const { port } = server.address() as AddressInfo;
     return {
       url: `http://${loopback ? 'localhost' : reachedAt(options.host)}:${port}/`,
@@ -112,6 +118,8 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
         server.closeAllConnections();
         await new Promise((done) => server.close(done));
         stopDumps();
+        stopChecks();
+        await storage.stop();
         await database.close();
       },
     };
@@ -121,6 +129,22 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     await db?.close();
     throw error;
   }
+}
+
+/** Once a start: what lies on disk is still what was written. @returns a function that ends this */
+function checkInBackground(db: Database, files: FileStore, log: (error: Error) => void): () => void {
+  const stop = new AbortController();
+  const run = async (): Promise<void> => {
+    const damaged = await checkStoredFiles(files, stop.signal);
+    if (damaged.length === 0) return;
+    log(new Error(`${damaged.length} stored files are damaged and were set aside: ${damaged.join(', ')}`));
+    await refreshScenes(db, files, (line) => log(new Error(line)));
+  };
+  const timer = setTimeout(() => run().catch((error: unknown) => log(error as Error)), CHECK_AFTER_MS).unref();
+  return () => {
+    clearTimeout(timer);
+    stop.abort();
+  };
 }
 
 /** The port is taken before the long part of the start, so that a taken one is told at once. */

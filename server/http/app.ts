@@ -9,6 +9,7 @@ import type { SequenceJobs } from '../jobs/sequenceJobs';
 import type { StillJobs } from '../jobs/stillJobs';
 import type { WedgeJobs } from '../jobs/wedgeJobs';
 import type { FileStore } from '../store/fileStore';
+import type { StorageKeeper } from '../store/storage';
 import type { EventStream } from './eventStream';
 import { answerError, refuse, sameSiteOnly, tokenOnly } from './guards';
 import { openApiDocument } from './openApi';
@@ -18,6 +19,7 @@ import { projectRoutes } from './routes/projects';
 import { sequenceRoutes } from './routes/sequences';
 import { shotRoutes } from './routes/shots';
 import { stillRoutes } from './routes/stills';
+import { storageRoutes } from './routes/storage';
 import { wedgeRoutes } from './routes/wedges';
 
 export interface Services {
@@ -27,6 +29,7 @@ export interface Services {
   wedges: WedgeJobs;
   sequences: SequenceJobs;
   events: EventStream;
+  storage: StorageKeeper;
   /** Upload limit, bytes. */
   uploadLimit: number;
 }
@@ -87,6 +90,7 @@ export function createApp(services: Services, options: AppOptions): Express {
     sequenceRoutes(services),
     fileRoutes(services),
     environmentRoutes(services),
+    storageRoutes(services),
   );
   app.use('/api', (_request, response) => refuse(response, 404, 'not-found', 'There is nothing at this address.'));
 

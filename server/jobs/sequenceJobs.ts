@@ -9,6 +9,7 @@ import { BadInputError } from '@daxel/core/errors';
 import { recipeHash, resolveRecipe, totalSamples } from '@daxel/core/recipe/recipe';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
+import { soundCompiled } from '../import/scenes';
 import type { FrameOrder, FromRenderProcess } from '../render/renderProcess';
 import * as sql from '../sql/sequences';
 import type { FileStore } from '../store/fileStore';
@@ -16,8 +17,6 @@ import type { Queue } from './queue';
 import { RenderProcessGone } from './renderService';
 import { picturePath, rigOf, type StillJobs } from './stillJobs';
 
-/** Days for which a deleted sequence keeps its files. */
-const KEPT_DAYS = 1;
 /** Progress within a frame is told that often, ms. */
 const TELL_MS = 500;
 
@@ -40,9 +39,8 @@ export class SequenceJobs {
     private readonly stills: StillJobs,
   ) {}
 
-  /** Takes up what an earlier server left open, and lets go of what was deleted for good. */
+  /** Takes up what an earlier server left open. */
   async start(): Promise<void> {
-    for (const hash of await sql.purgeSequences(this.db, KEPT_DAYS)) await this.files.remove(hash);
     await this.next(null);
   }
 
@@ -84,13 +82,11 @@ export class SequenceJobs {
   /** Renders what is missing; frames whose files are gone are missing too. */
   async resume(id: string): Promise<Sequence> {
     const row = await this.find(id);
-    const lost = (await sql.framesOf(this.db, id)).filter((f) => f.files.some((x) => !this.files.has(x.hash)));
+    const lost: sql.FrameRow[] = [];
+    for (const frame of await sql.framesOf(this.db, id))
+      for (const file of frame.files) if (!(await this.files.isWhole(file))) lost.push(frame);
     if (row.state === 'done' && lost.length === 0) throw new BadInputError('Every frame of this sequence is there.');
-    await sql.dropFrames(
-      this.db,
-      id,
-      lost.map((f) => f.frame),
-    );
+    await sql.dropFrames(this.db, id, [...new Set(lost.map((f) => f.frame))]);
     if (!(await sql.moveSequence(this.db, id, ['paused', 'cancelled', 'failed', 'done'], 'queued')))
       throw new BadInputError('This sequence is being rendered already.');
     await this.next(null);
@@ -158,7 +154,10 @@ export class SequenceJobs {
     const live: Live = { progress: 0, formed: 0, toldAt: 0 };
     this.live.set(id, live);
     this.events.send({ type: 'sequence', sequence: this.present(row) });
-    const end = await this.stills.renderer.render(this.order(row, frame), (m) => this.onMessage(row, live, m));
+    const compiledHash = await soundCompiled(this.db, this.files, row.compiledHash);
+    const end = await this.stills.renderer.render(this.order({ ...row, compiledHash }, frame), (m) =>
+      this.onMessage(row, live, m),
+    );
     if (end.type === 'failed') throw new BadInputError(end.message);
     if (end.type !== 'done') return;
     const files: sql.FrameFile[] = [];

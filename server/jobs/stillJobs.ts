@@ -8,6 +8,7 @@ import { findShot, shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
 import { unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
+import { soundCompiled } from '../import/scenes';
 import { loadScene } from '../render/loadScene';
 import type { FromRenderProcess } from '../render/renderProcess';
 import * as sql from '../sql/stills';
@@ -122,7 +123,8 @@ export class StillJobs {
   }
 
   async cameraOf(shot: Shot & { compiledHash: string }): Promise<Still['camera']> {
-    const scene = unpackScene(await loadScene(this.files.path(shot.compiledHash)));
+    const hash = await soundCompiled(this.db, this.files, shot.compiledHash);
+    const scene = unpackScene(await loadScene(this.files.path(hash)));
     const source = withSetup(findShot(scene, shot.name), shot);
     const { world, ...view } = shotCamera(scene, source, shot.frame / shot.rate);
     return { world: [...world], ...view };
@@ -137,7 +139,10 @@ export class StillJobs {
     const current = { ...row, state: 'running' as const, startedAt: new Date().toISOString(), progress: 0 };
     this.events.send({ type: 'still', still: this.present(current) });
     try {
-      const end = await this.renderer.render(this.order(row), (m) => this.onMessage(current, live, m));
+      const compiledHash = await soundCompiled(this.db, this.files, row.compiledHash);
+      const end = await this.renderer.render(this.order({ ...row, compiledHash }), (m) =>
+        this.onMessage(current, live, m),
+      );
       if (end.type === 'done') {
         const files: sql.StillRow['files'] = [];
         for (const { kind, path } of end.files) files.push({ kind, ...(await this.files.adopt(path)) });

@@ -14,6 +14,7 @@ import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import { unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
+import { soundCompiled } from '../import/scenes';
 import { loadScene } from '../render/loadScene';
 import type { StepOrder, StepTiming } from '../render/renderProcess';
 import { findStill } from '../sql/stills';
@@ -95,7 +96,8 @@ export class WedgeJobs {
 
   /** What the shot's scene has in the light it is shown in. */
   private async factsOf(shot: Shot & { compiledHash: string }): Promise<SceneFacts> {
-    const scene = unpackScene(await loadScene(this.files.path(shot.compiledHash)));
+    const hash = await soundCompiled(this.db, this.files, shot.compiledHash);
+    const scene = unpackScene(await loadScene(this.files.path(hash)));
     const rig = rigOf(shot);
     return sceneFacts(scene, rig ? rigLighting(rig, scene.meta).lighting : scene.meta);
   }
@@ -248,11 +250,12 @@ export class WedgeJobs {
     flicker = false,
   ) {
     const { regions, rects } = parts(row, recipe);
+    const compiledHash = await soundCompiled(this.db, this.files, row.compiledHash);
     const order: StepOrder = {
       type: 'step',
       orderId: row.id,
-      scenePath: this.files.path(row.compiledHash),
-      sceneKey: row.compiledHash,
+      scenePath: this.files.path(compiledHash),
+      sceneKey: compiledHash,
       recipe,
       rig: row.rig,
       picturePath: picturePath(this.files, row.rig),

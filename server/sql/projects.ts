@@ -118,10 +118,25 @@ export async function hasDemo(db: Database): Promise<boolean> {
 }
 
 /** Where every scene's file and its compiled form are. */
-export async function sceneFiles(
-  db: Database,
-): Promise<{ id: string; name: string; source_hash: string; compiled_hash: string }[]> {
-  return db.query('SELECT id, name, source_hash, compiled_hash FROM scenes');
+export interface SceneFiles {
+  id: string;
+  name: string;
+  sourceHash: string;
+  compiledHash: string;
+  compiledBytes: number;
+}
+
+/** @param compiledHash of those that are asked for; all without one */
+export async function sceneFiles(db: Database, compiledHash: string | null = null): Promise<SceneFiles[]> {
+  const rows = await db.query<{ id: string; name: string; source: string; compiled: string; bytes: string }>(
+    `SELECT id, name, source_hash AS source, compiled_hash AS compiled, compiled_bytes AS bytes FROM scenes
+     WHERE $1::text IS NULL OR compiled_hash = $1`,
+    [compiledHash],
+  );
+  return rows.map(({ id, name, source, compiled, bytes }) => ({
+    ...{ id, name, sourceHash: source, compiledHash: compiled },
+    compiledBytes: Number(bytes),
+  }));
 }
 
 export async function setCompiled(db: Database, sceneId: string, hash: string, bytes: number): Promise<void> {
@@ -189,7 +204,9 @@ export async function renameProject(db: Database, id: string, name: string): Pro
 
 /** Deleted projects stay in the database, so that deleting can be undone. */
 export async function setProjectDeleted(db: Database, id: string, deleted: boolean): Promise<boolean> {
-  const sql = `UPDATE projects SET deleted_at = ${deleted ? 'now()' : 'NULL'} WHERE id = $1 RETURNING id`;
+  // of the demo a row stays when everything else is gone for good
+  const there = 'EXISTS (SELECT 1 FROM scenes WHERE project_id = $1)';
+  const sql = `UPDATE projects SET deleted_at = ${deleted ? 'now()' : 'NULL'} WHERE id = $1 AND ${there} RETURNING id`;
   return (await db.query(sql, [id])).length > 0;
 }
 

@@ -139,29 +139,6 @@ export async function setSequenceDeleted(db: Database, id: string, deleted: bool
   return (await db.query(sql, [id])).length > 0;
 }
 
-/**
- * Forgets sequences that were deleted longer ago than undoing takes.
- * @returns files of theirs that nothing else holds
- */
-export async function purgeSequences(db: Database, days: number): Promise<string[]> {
-  const rows = await db.query<{ hash: string }>(
-    `WITH gone AS (DELETE FROM sequences WHERE deleted_at < now() - make_interval(days => $1) RETURNING id)
-     SELECT DISTINCT x->>'hash' AS hash FROM sequence_frames f JOIN gone ON gone.id = f.sequence_id, jsonb_array_elements(f.files) x`,
-    [days],
-  );
-  const hashes = rows.map((r) => r.hash);
-  const held = await db.query<{ hash: string }>(
-    `SELECT h AS hash FROM unnest($1::text[]) h WHERE
-       EXISTS (SELECT 1 FROM sequence_frames f WHERE f.files::text LIKE '%' || h || '%')
-       OR EXISTS (SELECT 1 FROM stills t WHERE t.files::text LIKE '%' || h || '%')
-       OR EXISTS (SELECT 1 FROM wedges w WHERE w.steps::text LIKE '%' || h || '%' OR w.reference::text LIKE '%' || h || '%')
-       OR EXISTS (SELECT 1 FROM shots s WHERE s.thumbnail_hash = h)`,
-    [hashes],
-  );
-  const keep = new Set(held.map((r) => r.hash));
-  return hashes.filter((h) => !keep.has(h));
-}
-
 function toFrame(row: Row): FrameRow {
   return {
     frame: row.frame as number,

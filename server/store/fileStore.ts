@@ -1,7 +1,7 @@
 /** Files named by the SHA-256 of their contents: written once, never changed. */
 import { createHash } from 'node:crypto';
 import { createReadStream, existsSync } from 'node:fs';
-import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, open, readdir, rename, rm, stat, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { atomicWrite, explainWriteError, flushFolder, makeFolder } from './atomicWrite';
 
@@ -51,15 +51,18 @@ export class FileStore {
     return existsSync(this.path(hash));
   }
 
-  /** For files that nothing holds any more. */
-  async remove(hash: string): Promise<void> {
-    await rm(this.path(hash), { force: true });
+  /** Whether a file is there and as long as it was. */
+  async isWhole({ hash, bytes }: StoredFile): Promise<boolean> {
+    return (await stat(this.path(hash)).catch(() => null))?.size === bytes;
   }
 
   /** @param known hash of the bytes, when it has been worked out elsewhere */
   async put(bytes: Uint8Array, known?: string): Promise<StoredFile> {
     const hash = known ?? createHash('sha256').update(bytes).digest('hex');
-    if (!this.has(hash)) await atomicWrite(this.path(hash), bytes, this.dir);
+    // one that is there already is as new as what is about to hold it: nobody may sweep it before that
+    const now = new Date();
+    if (this.has(hash)) await utimes(this.path(hash), now, now);
+    else await atomicWrite(this.path(hash), bytes, this.dir);
     return { hash, bytes: bytes.length };
   }
 

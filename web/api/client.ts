@@ -58,6 +58,8 @@ async function send<T>(type: z.ZodType<T>, method: string, path: string, body?: 
 const nothing = z.undefined();
 
 export const api = {
+  storage: () => get(schema.storage, '/api/storage'),
+  freeStorage: () => send(schema.storage, 'POST', '/api/storage/free'),
   projects: () => get(z.array(schema.project), '/api/projects'),
   renameProject: (id: string, name: string) => send(schema.project, 'PATCH', `/api/projects/${id}`, { name }),
   deleteProject: (id: string) => send(nothing, 'DELETE', `/api/projects/${id}`),

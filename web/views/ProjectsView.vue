@@ -5,6 +5,7 @@ import type { Project } from '@daxel/api/schemas';
 import { api } from '../api/client';
 import { useCommands } from '../commands/commands';
 import ProjectCard from '../components/ProjectCard.vue';
+import StorageSheet from '../components/StorageSheet.vue';
 import { useImports } from '../stores/imports';
 import { useNotices } from '../stores/notices';
 import { useProjects } from '../stores/projects';
@@ -16,8 +17,10 @@ const route = useRoute();
 const imports = useImports();
 const picker = ref<HTMLInputElement | null>(null);
 const over = ref(false);
+const storage = ref(false);
 useCommands([
   { id: 'import', label: 'Import a .glb file', key: 'I', group: 'Projects', run: () => picker.value?.click() },
+  { id: 'storage', label: 'See what lies on disk', group: 'Projects', run: () => (storage.value = true) },
 ]);
 
 const warnings = computed(() => imports.made?.scenes.flatMap((s) => s.warnings) ?? []);
@@ -70,6 +73,7 @@ async function rename(project: Project, name: string): Promise<void> {
       <h1>Projects</h1>
       <span class="quiet">Drop a .glb anywhere on this page: its cameras become shots.</span>
       <span class="space" />
+      <v-btn @click="storage = true">On disk…</v-btn>
       <v-btn class="strong" @click="picker?.click()">Import .glb…</v-btn>
       <input
         ref="picker"
@@ -115,6 +119,7 @@ async function rename(project: Project, name: string): Promise<void> {
         @rename="(name) => rename(p, name)"
       />
     </div>
+    <StorageSheet v-if="storage" @close="storage = false" />
   </section>
 </template>
 

@@ -1,7 +1,7 @@
-import { existsSync } from 'node:fs';
 import { Router } from 'express';
 import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
+import { soundCompiled } from '../../import/scenes';
 import { findCompiledHash } from '../../sql/projects';
 import type { Services } from '../app';
 import { NotFoundError, parse } from '../guards';
@@ -13,8 +13,9 @@ export function fileRoutes({ db, files }: Services): Router {
   const kept = { immutable: true, maxAge: '365d' } as const;
   router.get('/scenes/:id/compiled', async (request, response) => {
     const hash = await findCompiledHash(db, parse(schema.id, request.params.id));
-    if (!hash || !existsSync(files.path(hash))) throw new NotFoundError('scene');
-    response.type('application/octet-stream').sendFile(files.path(hash), kept);
+    if (!hash) throw new NotFoundError('scene');
+    const whole = await soundCompiled(db, files, hash);
+    response.type('application/octet-stream').sendFile(files.path(whole), kept);
   });
   router.get('/pictures/:hash.png', (request, response) => {
     const hash = parse(pictureHash, request.params.hash);

@@ -58,6 +58,8 @@ export function sequenceRoutes({ db, files, sequences }: Services): Router {
     const kind = parse(schema.stillFileKind, request.params.kind);
     const file = frame?.files.find((f) => f.kind === kind);
     if (!frame || !file) throw new NotFoundError('frame');
+    if (!(await files.isWhole(file)))
+      throw new ConflictError(`The file of frame ${frame.frame} is lost or damaged. Resume the sequence to render it.`);
     response.type(kind.startsWith('png') ? 'image/png' : 'image/x-exr');
     if (request.query.download !== undefined) response.attachment(nameOf(row, frame.frame, kind));
     // a frame that is rendered again has the same bits
@@ -68,10 +70,11 @@ export function sequenceRoutes({ db, files, sequences }: Services): Router {
     const kind = parse(schema.stillFileKind, request.params.kind);
     const entries = (await sql.framesOf(db, row.id)).flatMap(({ frame, files: own }) => {
       const file = own.find((f) => f.kind === kind);
-      return file ? [{ frame, hash: file.hash }] : [];
+      return file ? [{ frame, ...file }] : [];
     });
     if (entries.length === 0) throw new NotFoundError('frame of that kind');
-    const lost = entries.filter((e) => !files.has(e.hash)).map((e) => e.frame);
+    const whole = await Promise.all(entries.map((e) => files.isWhole(e)));
+    const lost = entries.filter((_, i) => !whole[i]).map((e) => e.frame);
     if (lost.length > 0)
       throw new ConflictError(
         `Files of frames ${lost.slice(0, 5).join(', ')} are gone. Resume the sequence to render them.`,

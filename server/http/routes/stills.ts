@@ -3,7 +3,7 @@ import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
 import * as sql from '../../sql/stills';
 import type { Services } from '../app';
-import { NotFoundError, parse } from '../guards';
+import { ConflictError, NotFoundError, parse } from '../guards';
 
 const EXTENSIONS: Record<schema.StillFileKind, string> = {
   png8: '8bit.png',
@@ -43,6 +43,8 @@ export function stillRoutes({ db, files, stills, events }: Services): Router {
     const kind = parse(schema.stillFileKind, request.params.kind);
     const file = still.files.find((f) => f.kind === kind);
     if (!file) throw new NotFoundError('file');
+    if (!(await files.isWhole(file)))
+      throw new ConflictError('The file of this still is lost or damaged. Render it again.');
     const name = `${still.shotName}-${still.frame}-${still.recipe.name}.${EXTENSIONS[kind]}`.replace(/[^\w.-]+/g, '-');
     response.type(kind.startsWith('png') ? 'image/png' : 'image/x-exr');
     if (request.query.download !== undefined) response.attachment(name);
