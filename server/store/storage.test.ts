@@ -104,6 +104,18 @@ describe('storage', () => {
     expect(stored().sort()).toEqual(before);
   });
 
+  it('of what was deleted a moment ago is freed when it is asked for, without waiting', async () => {
+    const project = await client.project();
+    const shot = await client.makeSmall(project.shots[0], 6);
+    const still = await client.until((await client.still(shot.id)).id, ['done']);
+    const before = stored().length;
+    await client.send('DELETE', `/api/stills/${still.id}`);
+    const moments = new Date(Date.now() - 20_000);
+    for (const path of stored()) utimesSync(path, moments, moments);
+    await free();
+    expect(stored().length).toBe(before - still.files.length);
+  });
+
   it('does not let go of what was put there a moment ago', async () => {
     const store = new FileStore(filesDir);
     const { hash } = await store.put(new TextEncoder().encode('a picture whose rig is not saved yet'));

@@ -9,6 +9,8 @@ import type { FileStore } from './fileStore';
 
 /** A file lies there a moment before the row that holds it does, a picture around a scene until its rig is saved. */
 const YOUNG_MS = 60 * 60_000;
+/** What a row held until now waits for no row of its own: another may be about to hold the same. */
+const HELD_MS = 5000;
 const FIRST_MS = 60_000;
 const AGAIN_MS = 6 * 60 * 60_000;
 
@@ -77,6 +79,7 @@ export class StorageKeeper {
   }
 
   private async sweepNow(days: number): Promise<number> {
+    const before = await heldFiles(this.db);
     await purgeDeleted(this.db, days);
     // files first: a row that is written meanwhile holds one that is young
     const parts = await this.parts();
@@ -86,7 +89,8 @@ export class StorageKeeper {
       if (hash !== null && held.has(hash)) continue;
       // it may have been put there again just now
       const now = await stat(path).catch(() => null);
-      if (!now || isYoung(now.mtimeMs)) continue;
+      const grace = hash !== null && before.has(hash) ? HELD_MS : YOUNG_MS;
+      if (!now || isYoung(now.mtimeMs, grace)) continue;
       await rm(path, { force: true });
       freed += bytes;
     }
@@ -110,8 +114,8 @@ export class StorageKeeper {
 }
 
 /** A clock that was set back must not make everything young for ever. */
-function isYoung(changedAt: number): boolean {
-  return Math.abs(Date.now() - changedAt) < YOUNG_MS;
+function isYoung(changedAt: number, grace = YOUNG_MS): boolean {
+  return Math.abs(Date.now() - changedAt) < grace;
 }
 
 /** Bytes and files of a folder with all below it. */

@@ -44,10 +44,10 @@ onMounted(async () => {
 
 async function free(): Promise<void> {
   freeing.value = true;
-  const before = storage.value?.free ?? 0;
+  const before = all.value;
   try {
     storage.value = await api.freeStorage();
-    notices.say(`${formatBytes(before - storage.value.free)} were freed.`);
+    notices.say(`${formatBytes(before - all.value)} were freed.`);
   } catch (error) {
     notices.flag(error);
   } finally {
@@ -79,7 +79,7 @@ async function free(): Promise<void> {
         </tfoot>
       </table>
       <p v-if="storage && storage.free > 0" class="quiet">
-        What was deleted can not be brought back once it is freed, and copies of the database lack its pictures.
+        What was deleted cannot be brought back once it is freed, and copies of the database lack its pictures.
       </p>
       <div class="answers">
         <v-btn v-if="storage" :disabled="storage.free === 0 || freeing" :loading="freeing" @click="free">
