@@ -2,7 +2,7 @@
 export class DaxelError extends Error {
   /**
    * @param code a stable word for programs, such as `bad-file`
-   * @param message one line for the artist
+   * @param message one line for the artist; what it quotes of a file may hold anything
    * @param details for the log only
    */
   constructor(
@@ -10,7 +10,7 @@ export class DaxelError extends Error {
     message: string,
     readonly details?: unknown,
   ) {
-    super(message);
+    super(oneLine(message));
     this.name = 'DaxelError';
   }
 }
@@ -29,4 +29,9 @@ export class BadInputError extends DaxelError {
     super('bad-input', message, details);
     this.name = 'BadInputError';
   }
+}
+
+/** Characters that end a line, or are none, become spaces. */
+function oneLine(text: string): string {
+  return text.replace(/[\p{Cc}\u2028\u2029]+/gu, ' ');
 }

@@ -17,6 +17,7 @@ import {
 } from '@daxel/core/scene/source';
 import type { z } from 'zod';
 import { decodeImage } from '../image/decodeImage';
+import { whyNot } from '../whyNot';
 import { checkGlb, issueInWords } from './checkGlb';
 import { MOST_SPARKS } from '@daxel/core/scene/randomParts';
 import { KNOWN_NODE_KEYS, KNOWN_SCENE_KEYS, LATER_KEYS, nodeExtras, portalExtras, sceneExtras } from './daxelExtras';
@@ -39,7 +40,7 @@ export async function readGlb(bytes: Uint8Array, file: string, decoders: Decoder
     document = await io.readBinary(bytes);
     shortenNames(document);
   } catch (error) {
-    throw new BadFileError(file, `it cannot be read (${whyNot(error)})`, 'Export the scene again as .glb.');
+    throw new BadFileError(file, `it cannot be read (${whyNot(error, NO_GLTF)})`, 'Export the scene again as .glb.');
   }
   const reader = new SceneReader(document, file);
   try {
@@ -47,7 +48,7 @@ export async function readGlb(bytes: Uint8Array, file: string, decoders: Decoder
     return { ...scene, warnings: scene.warnings.map(shortNote) };
   } catch (error) {
     if (error instanceof DaxelError) throw error;
-    throw new BadFileError(file, `${reader.place}: ${whyNot(error)}`, 'Export the scene again as .glb.');
+    throw new BadFileError(file, `${reader.place}: ${whyNot(error, NO_GLTF)}`, 'Export the scene again as .glb.');
   }
 }
 
@@ -58,13 +59,7 @@ function shortenNames(document: Document): void {
     one.setName(shortName(one.getName()));
 }
 
-/** What a library found wrong; what an engine says of its own does not help anyone with a file. */
-function whyNot(error: unknown): string {
-  const own = error instanceof TypeError || error instanceof RangeError || error instanceof SyntaxError;
-  return own || !(error instanceof Error)
-    ? 'a value does not follow glTF 2.0'
-    : error.message.split('\n')[0].slice(0, 160);
-}
+const NO_GLTF = 'a value does not follow glTF 2.0';
 
 class SceneReader {
   /** What is being read, for errors. */

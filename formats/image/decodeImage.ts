@@ -2,6 +2,7 @@
 import { decode as decodePng } from 'fast-png';
 import jpeg from 'jpeg-js';
 import { BadFileError } from '@daxel/core/errors';
+import { whyNot } from '../whyNot';
 import type { ImageSource } from '@daxel/core/scene/source';
 
 export const MAX_IMAGE_SIDE = 8192;
@@ -24,7 +25,11 @@ export function decodeImage(bytes: Uint8Array, name: string): ImageSource {
   try {
     return size.kind === 'png' ? fromPng(bytes, name) : fromJpeg(bytes, name);
   } catch (error) {
-    throw new BadFileError(name, `the picture is damaged (${(error as Error).message})`, 'Export it again.');
+    throw new BadFileError(
+      name,
+      `the picture is damaged (${whyNot(error, 'its contents make no sense')})`,
+      'Export it again.',
+    );
   }
 }
 
