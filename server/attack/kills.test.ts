@@ -1,0 +1,184 @@
+/**
+ * The program is killed again and again while a browser's requests are under way: what was acknowledged is there
+ * afterwards, renders end with the same bits, and no file is left without a row, nor a row without its file.
+ */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync, utimesSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import { afterAll, describe, expect, it } from 'vitest';
+import { z } from 'zod';
+import * as schema from '@daxel/api/schemas';
+import { hashCombine } from '@daxel/core/math/random';
+import { cases } from '@daxel/core/testing/cases';
+import { openDatabase } from '../db/database';
+import { BUILD } from '../entries';
+import { heldFiles } from '../sql/held';
+import { checkStoredFiles } from '../store/checkFiles';
+import { FileStore } from '../store/fileStore';
+import { StorageKeeper } from '../store/storage';
+import { Client, smallGlb, temporaryDir } from '../testing/harness';
+
+const KILLS = cases(3);
+const dir = temporaryDir();
+let child: ChildProcess | null = null;
+afterAll(() => {
+  child?.kill('SIGKILL');
+  dir.remove();
+}, 60_000);
+
+async function start(): Promise<Client> {
+  const started = spawn(
+    process.execPath,
+    [join(BUILD, 'server', 'cli.js'), 'demo', '--port', '0', '--data', dir.path],
+    { stdio: ['ignore', 'pipe', 'inherit'] },
+  );
+  child = started;
+  const url = await new Promise<string>((resolve, reject) => {
+    let text = '';
+    started.stdout.on('data', (chunk: Buffer) => {
+      text += chunk.toString();
+      const found = /ready at (\S+)/.exec(text);
+      if (found) resolve(found[1]);
+    });
+    started.once('exit', (code) => reject(new Error(`ended with ${code}: ${text}`)));
+  });
+  return new Client(url);
+}
+
+/** Processes that the server has started, where the system tells. */
+function childrenOf(pid: number): number[] {
+  try {
+    return readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ').filter(Boolean).map(Number);
+  } catch {
+    return [];
+  }
+}
+
+/** What the server has acknowledged. */
+const kept = {
+  projects: new Set<string>(),
+  stills: new Set<string>(),
+  sequences: new Set<string>(),
+  wedges: new Set<string>(),
+};
+/** The last edit that was acknowledged, and one whose answer was lost. */
+let [edited, asked] = [0, 0];
+
+describe('a server that is killed at any moment', () => {
+  it(`keeps what it has acknowledged, ${KILLS} times over`, { timeout: 60_000 + KILLS * 30_000 }, async () => {
+    let draws = 0;
+    const draw = (below: number): number => hashCombine(2031, draws++) % below;
+    const glb = await smallGlb();
+    let client = await start();
+    const project = await client.project();
+    kept.projects.add(project.id);
+    const shot = await client.makeSmall(project.shots[0]);
+
+    for (let kill = 0; kill < KILLS; kill++) {
+      const storm = Promise.allSettled([
+        edits(client, shot.id),
+        repeated(3, async () => {
+          const made = await client.import(glb);
+          if (made.status === 201) kept.projects.add(schema.project.parse(await made.json()).id);
+        }),
+        repeated(2, async () => void kept.stills.add((await client.still(shot.id)).id)),
+        repeated(1, async () => {
+          const answer = await client.send('POST', `/api/shots/${shot.id}/sequences`, { first: 0, last: 1 });
+          if (answer.status === 202) kept.sequences.add(schema.sequence.parse(await answer.json()).id);
+        }),
+        repeated(1, async () => {
+          const axes = [{ id: 'samples.pixel', values: [1, 2] }];
+          const answer = await client.send('POST', `/api/shots/${shot.id}/wedges`, { name: 'w', axes, tier: 'final' });
+          if (answer.status === 202) kept.wedges.add(schema.wedge.parse(await answer.json()).id);
+        }),
+      ]);
+      await wait(100 + draw(2500));
+      const below = childrenOf(child!.pid!);
+      if (draw(3) === 0 && below.length > 0) {
+        // a renderer or an importer first
+        killNow(below[draw(below.length)]);
+        await wait(draw(800));
+      }
+      const gone = new Promise((done) => child!.once('exit', done));
+      child!.kill('SIGKILL');
+      await gone;
+      await storm;
+      client = await start();
+      const all = await client.get(z.array(schema.project), '/api/projects');
+      const ids = new Set(all.map((p) => p.id));
+      expect([...kept.projects].filter((id) => !ids.has(id))).toEqual([]);
+      const now = all.flatMap((p) => p.shots).find((s) => s.id === shot.id)!;
+      expect([edited, asked]).toContain(nameOf(now));
+      edited = nameOf(now);
+    }
+
+    // what was asked for is rendered in the end, every time to the same bits
+    const hashes = new Set<string | null>();
+    for (const id of kept.stills) hashes.add((await client.until(id, ['done', 'failed'], 120_000)).beautyHash);
+    expect(hashes.size).toBeLessThanOrEqual(1);
+    for (const id of kept.sequences) {
+      const end = () => client.get(schema.sequence, `/api/sequences/${id}`);
+      await expect.poll(async () => (await end()).state, { timeout: 120_000 }).toBe('done');
+    }
+    const wedges = () => client.get(z.array(schema.wedge), `/api/shots/${shot.id}/wedges`);
+    await expect
+      .poll(async () => (await wedges()).filter((w) => w.state === 'queued' || w.state === 'running').length, {
+        timeout: 120_000,
+      })
+      .toBe(0);
+    const gone = new Promise((done) => child!.once('exit', done));
+    child!.kill('SIGTERM');
+    await gone;
+    await everyFileHasItsRow();
+  });
+});
+
+const killNow = (pid: number): void => {
+  try {
+    process.kill(pid, 'SIGKILL');
+  } catch {
+    // it has ended by itself
+  }
+};
+
+/** Calls until the server is gone, so many times at most. */
+async function repeated(times: number, run: () => Promise<void>): Promise<void> {
+  for (let i = 0; i < times; i++) await run();
+}
+
+/** Edits one after the other, each a number in the name of a patch, until the server is gone. */
+async function edits(client: Client, shotId: string): Promise<void> {
+  let { version } = await shotOf(client, shotId);
+  for (;;) {
+    asked++;
+    const patches = [{ id: 'p', name: `edit ${asked}`, x: 0, y: 0, width: 0.5, height: 0.5 }];
+    const answer = await client.send('PATCH', `/api/shots/${shotId}`, { version, patches });
+    if (answer.status !== 200) throw new Error(`an edit was answered ${answer.status}`);
+    version = schema.shot.parse(await answer.json()).version;
+    edited = asked;
+  }
+}
+
+async function shotOf(client: Client, id: string): Promise<schema.Shot> {
+  const all = await client.get(z.array(schema.project), '/api/projects');
+  return all.flatMap((p) => p.shots).find((s) => s.id === id)!;
+}
+
+const nameOf = (shot: schema.Shot): number => Number(shot.patches[0]?.name.slice(5) ?? 0);
+
+async function everyFileHasItsRow(): Promise<void> {
+  const files = new FileStore(join(dir.path, 'files'));
+  const db = await openDatabase(dir.path, null);
+  expect(await checkStoredFiles(files, new AbortController().signal)).toEqual([]);
+  const held = await heldFiles(db);
+  expect([...held.keys()].filter((hash) => !files.has(hash))).toEqual([]);
+  const past = new Date(Date.now() - 86_400_000);
+  const shards = readdirSync(files.dir).filter((name) => name.length === 2);
+  const stored = (): string[] =>
+    shards.flatMap((s) => readdirSync(join(files.dir, s)).map((name) => join(files.dir, s, name)));
+  for (const path of stored()) utimesSync(path, past, past);
+  await new StorageKeeper(db, files, dir.path).sweep(7);
+  expect(stored().filter((path) => existsSync(path)).length).toBe(held.size);
+  await db.close();
+}
