@@ -49,7 +49,10 @@ export function packScene(scene: CompiledScene): Uint8Array {
   const sketch = arrays.at(-1)![2] + coarseBytes(scene.textures);
   const header = new TextEncoder().encode(JSON.stringify({ meta: scene.meta, arrays, sketch } satisfies Header));
   const base = align(8 + header.length);
-  const bytes = new Uint8Array(base + size);
+  // shared from the start where it can be: large scenes would lie in memory twice
+  const bytes = new Uint8Array(
+    typeof SharedArrayBuffer === 'undefined' ? new ArrayBuffer(base + size) : new SharedArrayBuffer(base + size),
+  );
   const view = new DataView(bytes.buffer);
   view.setUint32(0, MAGIC, true);
   view.setUint32(4, header.length, true);
@@ -96,6 +99,9 @@ export function packSketch(bytes: Uint8Array): Uint8Array {
 
 /** A copy of packed bytes in memory that threads can share. */
 export function toShared(packed: Uint8Array): SharedArrayBuffer {
+  const own = packed.buffer;
+  if (typeof SharedArrayBuffer !== 'undefined' && own instanceof SharedArrayBuffer && own.byteLength === packed.length)
+    return own;
   const buffer = new SharedArrayBuffer(packed.length);
   new Uint8Array(buffer).set(packed);
   return buffer;

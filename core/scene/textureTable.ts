@@ -151,6 +151,7 @@ function halve(
 ): void {
   const dx = fromWidth > 1 ? 4 : 0;
   const dy = fromHeight > 1 ? fromWidth * 4 : 0;
+  const lut = SRGB8_TO_LINEAR;
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const a = y * (fromHeight > 1 ? 2 : 1) * fromWidth * 4 + x * (fromWidth > 1 ? 2 : 1) * 4;
@@ -161,20 +162,23 @@ function halve(
       if (kind === 'color') {
         const alpha = from[a + 3] + from[b + 3] + from[c + 3] + from[d + 3];
         // what is cut away or clear has no say in the colour, or leaves would get dark rims
-        const even = alpha === 0 || alpha === 1020;
-        const wa = even ? 0.25 : from[a + 3] / alpha;
-        const wb = even ? 0.25 : from[b + 3] / alpha;
-        const wc = even ? 0.25 : from[c + 3] / alpha;
-        const wd = even ? 0.25 : from[d + 3] / alpha;
+        to[o + 3] = (alpha + 2) >> 2;
+        if (alpha === 0 || alpha === 1020) {
+          // the same to the bit: a quarter of a sum is the sum of quarters
+          for (let k = 0; k < 3; k++) {
+            const sum = lut[from[a + k]] + lut[from[b + k]] + lut[from[c + k]] + lut[from[d + k]];
+            to[o + k] = LINEAR_TO_SRGB8[(sum * (SRGB_CODES / 4) + 0.5) | 0];
+          }
+          continue;
+        }
+        const wa = from[a + 3] / alpha;
+        const wb = from[b + 3] / alpha;
+        const wc = from[c + 3] / alpha;
+        const wd = from[d + 3] / alpha;
         for (let k = 0; k < 3; k++) {
-          const mean =
-            SRGB8_TO_LINEAR[from[a + k]] * wa +
-            SRGB8_TO_LINEAR[from[b + k]] * wb +
-            SRGB8_TO_LINEAR[from[c + k]] * wc +
-            SRGB8_TO_LINEAR[from[d + k]] * wd;
+          const mean = lut[from[a + k]] * wa + lut[from[b + k]] * wb + lut[from[c + k]] * wc + lut[from[d + k]] * wd;
           to[o + k] = LINEAR_TO_SRGB8[Math.round(mean * SRGB_CODES)];
         }
-        to[o + 3] = (alpha + 2) >> 2;
       } else if (kind === 'data') {
         for (let k = 0; k < 4; k++) to[o + k] = (from[a + k] + from[b + k] + from[c + k] + from[d + k] + 2) >> 2;
       } else {

@@ -57,6 +57,15 @@ function fromPng(bytes: Uint8Array, name: string): ImageSource {
   const count = width * height;
   const pixels = new Uint8Array(count * 4);
   const { palette } = png;
+  if (!palette && depth === 8 && (channels === 3 || channels === 4)) {
+    for (let p = 0, o = 0; o < pixels.length; p += channels, o += 4) {
+      pixels[o] = png.data[p];
+      pixels[o + 1] = png.data[p + 1];
+      pixels[o + 2] = png.data[p + 2];
+      pixels[o + 3] = channels === 4 ? png.data[p + 3] : 255;
+    }
+    return { name, width, height, pixels };
+  }
   for (let i = 0; i < count; i++) {
     const o = i * 4;
     if (palette) {

@@ -19,6 +19,20 @@ afterAll(async () => {
   dir.remove();
 });
 
+describe('servers that die', () => {
+  it('do not use up the attempts of a job', async () => {
+    const id = await queue.add('still', 'orphan');
+    const tries = async (): Promise<unknown> =>
+      (await db.query('SELECT state, retry_count AS tries FROM pgboss.job WHERE id = $1', [id]))[0];
+    for (let death = 0; death < 5; death++) {
+      await db.query(`UPDATE pgboss.job SET state = 'active', started_on = now() WHERE id = $1`, [id]);
+      await (await startQueue(db, () => undefined)).stop();
+    }
+    expect(await tries()).toMatchObject({ state: 'retry', tries: 0 });
+    await queue.cancel(id);
+  });
+});
+
 describe('a clock that is set', () => {
   it('back by an hour keeps no work waiting that was queued before', async () => {
     await queue.add('still', 'before');

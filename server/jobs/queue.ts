@@ -89,9 +89,11 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
 
 /** This process is the only owner, so every job that is active at start belonged to one that died. */
 async function failOrphans(db: Database, boss: PgBoss): Promise<void> {
-  const rows = await db.query<{ id: string }>(`SELECT id FROM pgboss.job WHERE name = $1 AND state = 'active'`, [
-    STILL_QUEUE,
-  ]);
+  // a server that died says nothing against its job: only renderers that end count
+  const rows = await db.query<{ id: string }>(
+    `UPDATE pgboss.job SET retry_count = 0 WHERE name = $1 AND state = 'active' RETURNING id`,
+    [STILL_QUEUE],
+  );
   if (rows.length > 0)
     await boss.fail(
       STILL_QUEUE,
