@@ -293,6 +293,23 @@ describe('projects', () => {
     await renamed.waitFor();
   });
 
+  it('take room on disk, which is told by kind, and what was deleted is let go of when that is asked for', async () => {
+    await page.goto('/projects');
+    const card = page.locator('article', { has: page.getByRole('heading', { name: 'Bare plate' }) });
+    await card.getByRole('button', { name: 'Delete' }).click();
+    await card.waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: 'On disk…' }).click();
+    const sheet = page.getByRole('dialog', { name: 'On disk' });
+    await sheet.getByRole('row', { name: /^Scenes .* MB$/ }).waitFor();
+    await sheet.getByRole('row', { name: /^Deleted can be brought back for seven days/ }).waitFor();
+    await checkAccess(page);
+    await sheet.getByRole('button', { name: /^Free / }).click();
+    await sheet.getByRole('button', { name: 'Nothing to free' }).waitFor();
+    expect(await sheet.getByRole('row', { name: /^Deleted/ }).count()).toBe(0);
+    await sheet.getByRole('button', { name: 'Close' }).click();
+    await sheet.waitFor({ state: 'detached' });
+  });
+
   it('that do not exist are said not to', async () => {
     await page.goto('/shots/00000000-0000-4000-8000-000000000000/tune');
     await page.getByText('This shot is not here').waitFor();

@@ -46,6 +46,8 @@ export interface RunningServer {
 
 const KEEP_ALIVE_MS = 65_000;
 const CHECK_AFTER_MS = 90_000;
+/** Others on loopback are not reached by this name. */
+const LOCALHOST = ['localhost', '127.0.0.1', '::1'];
 /** Headers arrive at once; a scene may take its time. */
 const HEADERS_MS = 15_000;
 const REQUEST_MS = 15 * 60_000;
@@ -108,7 +110,7 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     const stopChecks = checkInBackground(database, files, log);
     const { port } = server.address() as AddressInfo;
     return {
-      url: `http://${loopback ? 'localhost' : reachedAt(options.host)}:${port}/`,
+      url: `http://${LOCALHOST.includes(options.host) ? 'localhost' : reachedAt(options.host)}:${port}/`,
       link: token ? `?token=${encodeURIComponent(token)}` : '',
       renderPid: () => stills.renderer.pid,
       close: async () => {

@@ -37,6 +37,7 @@ export function axisShares(source: number, target: number): AxisShares {
 /**
  * Writes rows `from` … `to` − 1 of the target.
  * @param channels numbers a pixel, in both
+ * @param left, right columns that are wanted; all by default
  */
 export function resampleRows(
   source: Float32Array,
@@ -47,11 +48,13 @@ export function resampleRows(
   down: AxisShares,
   from: number,
   to: number,
+  left = 0,
+  right = across.first.length,
 ): void {
   const width = across.first.length;
   const sum = new Float64Array(channels);
   for (let y = from; y < to; y++) {
-    for (let x = 0; x < width; x++) {
+    for (let x = left; x < right; x++) {
       sum.fill(0);
       for (let j = down.starts[y]; j < down.starts[y + 1]; j++) {
         const row = (down.first[y] + j - down.starts[y]) * sourceWidth;

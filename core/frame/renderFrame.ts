@@ -6,7 +6,7 @@ import { spreadGlow } from '../film/bloom';
 import { createEnvironmentFiller, ENVIRONMENT_ITEMS } from '../light/environmentTables';
 import { exp2 } from '../math/exact';
 import { hashCombine } from '../math/random';
-import type { Rect } from '../measure/rect';
+import { touchedPixels, type Rect } from '../measure/rect';
 import { measureChunk, measureQuickly } from '../raster/chunkBounds';
 import { TILE_SHIFT, type PixelBox } from '../raster/tile';
 import type { ViewMode } from '../raster/views';
@@ -391,7 +391,12 @@ export function renderFrame(
       else encodeRows(input, from, to);
     });
     if (scaling) {
-      const resize = timed(LENS, (b) => scaleRows(scaling, b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
+      // of parts alone no more is scaled than of them: a price by parts would be that of the whole picture otherwise
+      const parts = (job.regions ?? [{ x: 0, y: 0, width, height }]).map((r) => touchedPixels(r, width, height));
+      const resize = timed(LENS, (b) => {
+        for (const { x0, y0, x1, y1 } of parts)
+          scaleRows(scaling, Math.max(y0, b * ROW_BLOCK), Math.min(y1, (b + 1) * ROW_BLOCK), x0, x1);
+      });
       if (!team.share(blocks, resize)) return false;
     }
     if (input.bloom === 0) {

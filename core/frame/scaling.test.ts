@@ -64,5 +64,7 @@ describe('render scale', () => {
       const row = (f: RenderedFrame): number[] => [...f.views.beauty.subarray(from, from + part.width * 3)];
       expect(row(some)).toEqual(row(whole));
     }
+    // and no more than that
+    expect(some.views.sums.subarray(0, part.y * 48).every((v) => v === 0)).toBe(true);
   });
 });

@@ -26,13 +26,22 @@ export function scalingOf(to: FrameViews, from: FrameViews, settings: FrameSetti
   };
 }
 
-/** Light is averaged; depth, normals and object numbers are those of the pixel in the middle. */
-export function scaleRows({ from, fromWidth, to, across, down }: Scaling, first: number, end: number): void {
-  resampleRows(from.sums, fromWidth, to.sums, SUMS, across, down, first, end);
+/**
+ * Light is averaged; depth, normals and object numbers are those of the pixel in the middle.
+ * @param left, right columns of the rows that are wanted; all by default
+ */
+export function scaleRows(
+  { from, fromWidth, to, across, down }: Scaling,
+  first: number,
+  end: number,
+  left = 0,
+  right = across.first.length,
+): void {
+  resampleRows(from.sums, fromWidth, to.sums, SUMS, across, down, first, end, left, right);
   const width = across.first.length;
   for (let y = first; y < end; y++) {
     const row = middleOf(down, y) * fromWidth;
-    for (let x = 0; x < width; x++) {
+    for (let x = left; x < right; x++) {
       const i = y * width + x;
       const k = row + middleOf(across, x);
       to.depth[i] = from.depth[k];

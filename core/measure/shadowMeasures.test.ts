@@ -178,10 +178,14 @@ describe('cures', () => {
   it('claim no price inside the noise', () => {
     expect(priceOfCure([1, 1.02], 0.9)).toBe('within what this machine varies');
     expect(priceOfCure([1, 1.02], 1.1)).toBe('within what this machine varies');
-    expect(priceOfCure([1, 1.02], 2)).toBe('+100 %');
+    expect(priceOfCure([1, 1.02], 2.04)).toBe('+100 %');
     expect(priceOfCure([1, 1.02], 0.5)).toBe('−50 %');
     // on a restless machine not even that
     expect(priceOfCure([1, 1.6], 1.5)).toBe('within what this machine varies');
     expect(priceOfCure([1.6, 1], 1.5)).toBe('within what this machine varies');
+    // times that lie apart themselves: no more is claimed than is beyond both of them
+    expect(priceOfCure([1.47, 0.79], 2.01)).toBe('+37 %');
+    expect(priceOfCure([1.47, 0.79], 1.9)).toBe('within what this machine varies');
+    expect(priceOfCure([1.47, 0.79], 0.395)).toBe('−50 %');
   });
 });

@@ -140,8 +140,8 @@ const LEAST_SPREAD = 0.35;
  */
 export function priceOfCure(before: readonly [number, number], seconds: number): string {
   const [low, high] = [Math.min(...before), Math.max(...before)];
-  const spread = Math.max(LEAST_SPREAD, high / low - 1);
-  const share = seconds / low - 1;
-  if (Math.abs(share) <= spread) return 'within what this machine varies';
+  // held against the nearer of both: what lies between them is the machine's
+  const share = seconds > high ? seconds / high - 1 : Math.min(0, seconds / low - 1);
+  if (Math.abs(share) <= LEAST_SPREAD) return 'within what this machine varies';
   return `${share > 0 ? '+' : '−'}${Math.round(Math.abs(share) * 100)} %`;
 }

@@ -62,7 +62,7 @@ export async function openDatabase(
   { restore = false, say = () => undefined, onLost }: OpenOptions = {},
 ): Promise<Database> {
   await mkdir(dir, { recursive: true });
-  const unlock = await takeLock(dir, { onLost });
+  const unlock = await takeLock(dir, { onLost, say });
   try {
     const postgres = join(dir, 'postgres');
     if (restore) await goBack(dir, postgres, say);

@@ -18,6 +18,8 @@ import { BadInputError } from '@daxel/core/errors';
 export interface LockOptions {
   /** What sees the same sockets as this process; tests give another. */
   place?: string;
+  /** Told what is waited for. */
+  say?: (line: string) => void;
   /** Called when another process has taken the folder meanwhile, as after a long sleep of this one. */
   onLost?: () => void;
   /** Milliseconds between two beats, and for which a beat is waited for. */
@@ -75,10 +77,12 @@ async function takeSocket(dir: string, place: string): Promise<() => Promise<voi
 }
 
 async function takeFile(dir: string, place: string, options: LockOptions): Promise<() => Promise<void>> {
-  const { beatMs = BEAT_MS, watchMs = WATCH_MS, onLost } = options;
+  const { beatMs = BEAT_MS, watchMs = WATCH_MS, onLost, say } = options;
   const path = join(dir, 'daxel.lock');
   const own: Beat = { token: randomUUID(), place, host: hostname(), pid: process.pid, beat: 0 };
   const found = await readBeat(path);
+  if (found && found.place !== place)
+    say?.(`${dir} was left open on ${found.host}. Looking for up to ${watchMs / 1000} seconds whether it is in use…`);
   // of one of this place the socket has told that it is gone
   if (found && found.place !== place && (await goesOn(path, found, watchMs)))
     throw taken(dir, `another Daxel, on ${found.host},`);

@@ -32,8 +32,14 @@ const rows = computed(() =>
 </script>
 
 <template>
-  <v-dialog :model-value="document.asked !== null" persistent max-width="560" :transition="false">
-    <div v-if="document.asked" class="question" role="dialog" aria-label="Changed here and elsewhere">
+  <v-dialog
+    aria-label="Changed here and elsewhere"
+    :model-value="document.asked !== null"
+    persistent
+    max-width="560"
+    :transition="false"
+  >
+    <div v-if="document.asked" class="question">
       <h2>Changed here and elsewhere</h2>
       <p class="quiet">All other changes of both are kept.</p>
       <table>

@@ -30,6 +30,11 @@ const price = (seconds: number): { short: string; whole: string } => {
   const whole = priceOfCure(props.found?.times ?? [seconds, seconds], seconds);
   return { short: /%/.test(whole) ? whole : '≈ the same', whole };
 };
+/** Its time, or both where the machine timed one picture twice and differently. */
+const asItIs = computed(() => {
+  const [low, high] = [...(props.found?.times ?? [0, 0])].sort((a, b) => a - b);
+  return high / low > 1.1 ? `${formatMs(low)} to ${formatMs(high)}` : formatMs(low);
+});
 const shown = (v: number | null, id: string): string =>
   v === null ? '–' : id === 'stairs' ? `${v.toFixed(2)} px` : `${(v * 100).toFixed(1)} %`;
 /** Faults that are seen as it is, or with any change: the others would only fill the table. */
@@ -78,7 +83,7 @@ const unknown = { acne: null, leak: null, dots: null };
     <p v-if="failure" class="flag" role="alert">{{ failure }}</p>
     <template v-if="found">
       <p class="quiet">
-        Tried on {{ patches.find((p) => p.id === found?.patch)?.name }}; now {{ formatMs(found.before.seconds) }}.
+        Tried on {{ patches.find((p) => p.id === found?.patch)?.name }}; now {{ asItIs }}.
         <template v-if="found.best < 0">{{
           seenBefore.length > 0
             ? 'Nothing tried here helps.'
@@ -103,7 +108,7 @@ const unknown = { acne: null, leak: null, dots: null };
             <td v-for="f in faults" :key="f.id" :class="{ flag: isSeen(found.before, f) }">
               {{ shown(found.before[f.id], f.id) }}
             </td>
-            <td class="narrow price">{{ formatMs(found.before.seconds) }}</td>
+            <td class="narrow price">{{ asItIs }}</td>
             <td />
           </tr>
           <tr v-for="(t, i) in found.tried" :key="t.label" :class="{ best: i === found.best }">

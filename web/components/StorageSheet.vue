@@ -57,8 +57,14 @@ async function free(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog :model-value="true" max-width="560" :transition="false" @update:model-value="emit('close')">
-    <div class="question" role="dialog" aria-label="On disk">
+  <v-dialog
+    aria-label="On disk"
+    :model-value="true"
+    max-width="560"
+    :transition="false"
+    @update:model-value="emit('close')"
+  >
+    <div class="question">
       <h2>On disk</h2>
       <p v-if="failure" class="flag" role="alert">{{ failure }}</p>
       <p v-else-if="!storage" class="quiet" role="status">Adding it up…</p>
