@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it, vi } from 'vitest';
 import { KernelHeap, NO_REGION, type Region } from './heap';
-import { cases } from '@daxel/core/testing/cases';
 
 const bytes = (region: Region): Uint8Array => new Uint8Array(region.buffer, region.base, region.bytes);
 
@@ -55,7 +54,7 @@ describe('a heap for threads and loops', () => {
         for (let i = 1; i < sorted.length; i++)
           expect(sorted[i].base).toBeGreaterThanOrEqual(sorted[i - 1].base + sorted[i - 1].bytes);
       }),
-      { numRuns: cases(60) },
+      { numRuns: 60 },
     );
   });
 
