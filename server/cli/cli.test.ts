@@ -58,6 +58,19 @@ describe('frames that are there already', () => {
     expect(frames('--seed', '5', '--set', 'lens.exposure=-11').stdout.match(/64×48/g)?.length).toBe(3);
   });
 
+  it('in other surroundings of the same size are', () => {
+    const sky = (name: string, value: number): string => {
+      const head = new TextEncoder().encode('#?RADIANCE\n\n-Y 16 +X 32\n');
+      writeFileSync(at(name), Buffer.concat([head, Buffer.alloc(16 * 32 * 4, value)]));
+      return at(name);
+    };
+    const still = (file: string) =>
+      daxel('render', scene, '--out', at('sky.png'), '--environment', file, ...quick).stdout;
+    expect(still(sky('one.hdr', 130))).toContain('64×48');
+    expect(still(sky('one.hdr', 130))).toContain('is there already');
+    expect(still(sky('two.hdr', 131))).toContain('64×48');
+  });
+
   it('are known in EXR files as well', () => {
     const still = () => daxel('render', scene, '--out', at('marked.exr'), ...quick).stdout;
     expect(still()).toContain('64×48');

@@ -1,4 +1,5 @@
 /** `daxel render`: frames of a .glb without a browser. */
+import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -108,7 +109,7 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const seed = args.seed ?? shot.seed;
       const mark = frameMark([
         MARK_VERSION,
-        ...[imported.hash, recipeHash(recipe), lighting, camera, timeSeconds, seed, shot.rate, args.layers],
+        ...[imported.hash, recipeHash(recipe), lighting, shot, camera, timeSeconds, seed, args.layers],
         // what accumulates depends on where it began
         historyOptions(recipe) && first,
       ]);
@@ -171,8 +172,11 @@ async function lightingOf(pool: RenderPool, meta: SceneMeta, args: RenderArgumen
   const lighting = args.rig ? rigLighting(args.rig, meta).lighting : own;
   if (!args.environment) return lighting;
   const { packed } = await importPicture(args.environment, basename(args.environment), tmpdir(), LARGEST_WIDTH);
-  pool.setPicture('file', unpackPicture(await loadOnce(packed)));
-  return { ...lighting, environment: { ...SURROUNDING, picture: 'file' } };
+  const bytes = await loadOnce(packed);
+  // named by what it holds: what is rendered in it is known by its light
+  const picture = createHash('sha256').update(new Uint8Array(bytes)).digest('hex');
+  pool.setPicture(picture, unpackPicture(bytes));
+  return { ...lighting, environment: { ...SURROUNDING, picture } };
 }
 /** A picture as it is: seen, lighting and mirrored at its own strength. */
 const SURROUNDING: EnvironmentSource = {

@@ -55,8 +55,9 @@ export function tokenOnly(token: string | undefined) {
     const asked = typeof request.query.token === 'string' ? request.query.token : undefined;
     if (asked !== undefined && matches(asked, token)) {
       response.cookie('daxel-token', encodeURIComponent(token), { httpOnly: true, sameSite: 'strict' });
-      // it shall not stay in the address, where it is seen and passed on
-      if (request.method === 'GET' && !request.path.startsWith('/api/')) return response.redirect(303, request.path);
+      // it shall not stay in the address, where it is seen and passed on; two slashes would lead to another site
+      if (request.method === 'GET' && !request.path.startsWith('/api/'))
+        return response.redirect(303, request.path.replace(/^[\\/]+/, '/'));
       return next();
     }
     if ((bearer && matches(bearer, token)) || (cookie && matches(decodeURIComponentSafely(cookie), token)))

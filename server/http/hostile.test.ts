@@ -132,6 +132,9 @@ describe('a server that others can reach', () => {
     expect((await c.fetch('/api/projects')).status).toBe(401);
     const first = await c.fetch(`/${open.link}`, { redirect: 'manual' });
     expect([first.status, first.headers.get('location')]).toEqual([303, '/']);
+    // not to another site, however the path is written
+    const away = await c.fetch(`${c.url}/evil.example/${open.link}`, { redirect: 'manual' });
+    expect(away.headers.get('location')).toBe('/evil.example/');
     const cookie = first.headers.get('set-cookie')!.split(';')[0];
     expect((await c.fetch('/api/projects', { headers: { Cookie: cookie } })).status).toBe(200);
     // another server makes another

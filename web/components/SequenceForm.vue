@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What to render out: frames, tier, files and their names, with what it will take as far as that is known. */
-import { computed, ref } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { frameName, NAME_TOKENS } from '@daxel/api/fileNaming';
 import { sequenceRequest, type Shot, type StillFileKind } from '@daxel/api/schemas';
 import { resolveRecipe, totalSamples, type Tier } from '@daxel/core/recipe/recipe';
@@ -23,8 +23,14 @@ const emit = defineEmits<{
 }>();
 
 const tier = ref<Tier>('final');
-const first = ref(props.shot.firstFrame - props.shot.handles);
-const last = ref(props.shot.lastFrame + props.shot.handles);
+const range = computed(() => [props.shot.firstFrame - props.shot.handles, props.shot.lastFrame + props.shot.handles]);
+const first = ref(range.value[0]);
+const last = ref(range.value[1]);
+// a change of the shot may still be on its way when this opens; what was typed here stays
+watch(range, (now, before) => {
+  if (first.value === before[0]) first.value = now[0];
+  if (last.value === before[1]) last.value = now[1];
+});
 const forms = ref<StillFileKind[]>(['exr-half']);
 const naming = ref('{shot}.####');
 const TOKENS = Object.keys(NAME_TOKENS)
