@@ -7,7 +7,7 @@ const GROUPS = [
   ['files', 40, ['formats/mutations']],
   ['scenes', 7, ['formats/gltf']],
   ['power', 20, ['server/db/powerCut']],
-  ['kills', 100, ['server/attack/kills']],
+  ['kills', 150, ['server/attack/kills']],
 ];
 const asked = process.argv.slice(2);
 const unknown = asked.find((name) => !GROUPS.some(([group]) => group === name));

@@ -19,7 +19,7 @@ import { FileStore } from '../store/fileStore';
 import { StorageKeeper } from '../store/storage';
 import { Client, smallGlb, temporaryDir } from '../testing/harness';
 
-const KILLS = cases(3);
+const KILLS = cases(2);
 const dir = temporaryDir();
 let child: ChildProcess | null = null;
 afterAll(() => {
