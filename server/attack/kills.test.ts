@@ -66,7 +66,7 @@ const kept = {
 let [edited, asked] = [0, 0];
 
 describe('a server that is killed at any moment', () => {
-  it(`keeps what it has acknowledged, ${KILLS} times over`, { timeout: 60_000 + KILLS * 30_000 }, async () => {
+  it(`keeps what it has acknowledged, ${KILLS} times over`, { timeout: 180_000 + KILLS * 60_000 }, async () => {
     let draws = 0;
     const draw = (below: number): number => hashCombine(2031, draws++) % below;
     const glb = await smallGlb();

@@ -155,9 +155,9 @@ describe('the lock of a folder', () => {
   it('is taken from a holder that beats no more, who ends when it wakes', async () => {
     let lost = 0;
     // as one that sleeps for long
-    const first = await takeLock(dir.path, { place: 'here', beatMs: 3000, watchMs: 100, onLost: () => lost++ });
+    const first = await takeLock(dir.path, { place: 'here', beatMs: 6000, watchMs: 100, onLost: () => lost++ });
     const second = await takeLock(dir.path, { ...quick, watchMs: 300, place: 'there' });
-    await expect.poll(() => lost, { timeout: 20_000 }).toBe(1);
+    await expect.poll(() => lost, { timeout: 45_000 }).toBe(1);
     await first();
     // the folder is the second one's still
     await expect(takeLock(dir.path, { ...quick, place: 'elsewhere' })).rejects.toThrow(/another Daxel/);

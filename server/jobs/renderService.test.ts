@@ -60,12 +60,12 @@ describe('a renderer', () => {
       'polite',
       'process.on("message", (m) => m.type === "cancel" && process.send({ orderId: m.orderId, type: "cancelled" }));',
     );
-    const service = new RenderService(400, polite);
+    const service = new RenderService(4000, polite);
     const rendered = service.render(order, none);
     setTimeout(() => service.cancel('one'), 100);
     expect((await rendered).type).toBe('cancelled');
     const { pid } = service;
-    await new Promise((r) => setTimeout(r, 700));
+    await new Promise((r) => setTimeout(r, 4500));
     expect(service.pid).toBe(pid);
     service.stop();
   });
