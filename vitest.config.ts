@@ -10,7 +10,9 @@ export default defineConfig({
           name: 'unit',
           include: ['{kernel,core,formats,demo,api,server,web,tools,bench}/**/*.test.ts'],
           exclude: ['**/node_modules/**', 'build/**'],
-          testTimeout: 60_000,
+          testTimeout: 90_000,
+          // folders of a thousand files are copied and removed around some tests, on disks that others use as well
+          hookTimeout: 120_000,
           setupFiles: ['tools/testSetup.ts'],
           globalSetup: ['tools/buildKernel.mjs'],
         },
