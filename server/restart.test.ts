@@ -1,14 +1,13 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { DEMO_SCENES } from '@daxel/demo/scenes';
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
 import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
-import { BUILD } from './entries';
 import { checkpointFile } from './render/unfinishedFile';
 import type { RunningServer } from './serve';
-import { Client, smallGlb, startServer, temporaryDir } from './testing/harness';
+import { Client, smallGlb, startProgram, startServer, temporaryDir } from './testing/harness';
 
 const cleanups: (() => void | Promise<void>)[] = [];
 afterEach(async () => {
@@ -25,22 +24,10 @@ async function running(dir: string): Promise<[RunningServer, Client]> {
   return [server, new Client(server.url)];
 }
 
-/** The real program in a process of its own, so that it can be killed. */
 async function program(dir: string): Promise<{ process: ChildProcess; client: Client }> {
-  const child = spawn(process.execPath, [join(BUILD, 'server', 'cli.js'), 'demo', '--port', '0', '--data', dir], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  cleanups.push(() => void child.kill('SIGKILL'));
-  const url = await new Promise<string>((resolve, reject) => {
-    let text = '';
-    child.stdout?.on('data', (chunk: Buffer) => {
-      text += chunk.toString();
-      const found = /ready at (\S+)/.exec(text);
-      if (found) resolve(found[1]);
-    });
-    child.once('exit', (code) => reject(new Error(`ended with ${code}: ${text}`)));
-  });
-  return { process: child, client: new Client(url) };
+  const { process, url } = await startProgram(dir);
+  cleanups.push(() => void process.kill('SIGKILL'));
+  return { process, client: new Client(url) };
 }
 
 describe('a restart', () => {

@@ -67,20 +67,16 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
   server.requestTimeout = REQUEST_MS;
   await listen(server, options);
   const log = (error: Error): void => void process.stderr.write(`daxel: ${error.message}\n`);
-  let db: Database | null = null;
+  const shut = (): void => {
+    server.close();
+    server.closeAllConnections();
+  };
+  const db = await openData(dataDir, options, log).catch((error: unknown) => {
+    shut();
+    throw explainWriteError(error, dataDir);
+  });
   try {
     const files = new FileStore(join(dataDir, 'files'));
-    db = await openDatabase(dataDir, options.demo ? 'demo' : 'empty', {
-      restore: options.restore,
-      say: (line) => log(new Error(line)),
-      onLost: () => {
-        log(new Error(`${dataDir}: another Daxel has taken this data folder meanwhile. This one ends.`));
-        process.exit(1);
-      },
-    }).catch((error: unknown) => {
-      throw explainWriteError(error, dataDir);
-    });
-    const database = db;
     await files.open();
     const queue = await startQueue(db, log);
     const events = new EventStream();
@@ -107,7 +103,7 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     );
     const stopDumps = dumpDaily(db, dataDir, log);
     storage.start(log);
-    const stopChecks = checkInBackground(database, files, log);
+    const stopChecks = checkInBackground(db, files, log);
     const { port } = server.address() as AddressInfo;
     return {
       url: `http://${LOCALHOST.includes(options.host) ? 'localhost' : reachedAt(options.host)}:${port}/`,
@@ -122,15 +118,25 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
         stopDumps();
         stopChecks();
         await storage.stop();
-        await database.close();
+        await db.close();
       },
     };
   } catch (error) {
-    server.close();
-    server.closeAllConnections();
-    await db?.close();
+    shut();
+    await db.close();
     throw error;
   }
+}
+
+function openData(dataDir: string, { demo, restore }: ServeOptions, log: (error: Error) => void): Promise<Database> {
+  return openDatabase(dataDir, demo ? 'demo' : 'empty', {
+    restore,
+    say: (line) => log(new Error(line)),
+    onLost: () => {
+      log(new Error(`${dataDir}: another Daxel has taken this data folder meanwhile. This one ends.`));
+      process.exit(1);
+    },
+  });
 }
 
 /** Once a start: what lies on disk is still what was written. @returns a function that ends this */

@@ -167,10 +167,7 @@ export function checkGlb(bytes: Uint8Array, file: string): void {
   }
   const parsed = shape.safeParse(json);
   if (!parsed.success) {
-    const issue = parsed.error.issues[0];
-    const wanted =
-      issue.code === 'invalid_type' ? `here belongs a value of the type "${issue.expected}"` : issue.message;
-    return bad(`${issue.path.join('.') || 'JSON'}: ${wanted}`);
+    return bad(issueInWords(parsed.error.issues[0], 'JSON'));
   }
   checkContents(parsed.data, bytes.length, bad);
   checkUses(parsed.data, bad);

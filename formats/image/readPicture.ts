@@ -9,6 +9,7 @@ import { readExrLines } from '../exr/readExr';
 import type { Inflate } from '../exr/unpack/unpackBlock';
 import { readShutter, SHUTTER_ATTRIBUTE } from '../exr/shutterAttribute';
 import { imageSize, MAX_IMAGE_SIDE } from './decodeImage';
+import { whyNot } from '../whyNot';
 
 /**
  * @param name named in errors
@@ -26,7 +27,11 @@ export function readPicture(bytes: Uint8Array, name: string, inflate: Inflate, m
   try {
     return fromPng(bytes, name);
   } catch (error) {
-    throw new BadFileError(name, `the picture is damaged (${(error as Error).message})`, 'Save it again.');
+    throw new BadFileError(
+      name,
+      `the picture is damaged (${whyNot(error, 'its contents make no sense')})`,
+      'Save it again.',
+    );
   }
 }
 

@@ -1,9 +1,6 @@
 /** Display-referred pictures as PNG, 8 or 16 bit. */
 import { encode } from 'fast-png';
 
-/** Name of the text in a frame's file that says what it was rendered from, in PNG and EXR alike. */
-export const FRAME_TEXT = 'daxelFrame';
-
 /**
  * @param rgba sRGB codes, four a pixel; alpha is left out
  * @param text Latin-1 texts by name

@@ -2,8 +2,8 @@
  * The program is killed again and again while a browser's requests are under way: what was acknowledged is there
  * afterwards, renders end with the same bits, and no file is left without a row, nor a row without its file.
  */
-import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, utimesSync } from 'node:fs';
+import type { ChildProcess } from 'node:child_process';
+import { readFileSync, utimesSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -12,12 +12,11 @@ import * as schema from '@daxel/api/schemas';
 import { hashCombine } from '@daxel/core/math/random';
 import { cases } from '@daxel/core/testing/cases';
 import { openDatabase } from '../db/database';
-import { BUILD } from '../entries';
 import { heldFiles } from '../sql/held';
 import { checkStoredFiles } from '../store/checkFiles';
 import { FileStore } from '../store/fileStore';
 import { StorageKeeper } from '../store/storage';
-import { Client, smallGlb, temporaryDir } from '../testing/harness';
+import { Client, smallGlb, startProgram, temporaryDir } from '../testing/harness';
 
 const KILLS = cases(2);
 const dir = temporaryDir();
@@ -28,22 +27,9 @@ afterAll(() => {
 }, 60_000);
 
 async function start(): Promise<Client> {
-  const started = spawn(
-    process.execPath,
-    [join(BUILD, 'server', 'cli.js'), 'demo', '--port', '0', '--data', dir.path],
-    { stdio: ['ignore', 'pipe', 'inherit'] },
-  );
-  child = started;
-  const url = await new Promise<string>((resolve, reject) => {
-    let text = '';
-    started.stdout.on('data', (chunk: Buffer) => {
-      text += chunk.toString();
-      const found = /ready at (\S+)/.exec(text);
-      if (found) resolve(found[1]);
-    });
-    started.once('exit', (code) => reject(new Error(`ended with ${code}: ${text}`)));
-  });
-  return new Client(url);
+  const program = await startProgram(dir.path);
+  child = program.process;
+  return new Client(program.url);
 }
 
 /** Processes that the server has started, where the system tells. */
@@ -178,11 +164,13 @@ async function everyFileHasItsRow(): Promise<void> {
   const held = await heldFiles(db);
   expect([...held.keys()].filter((hash) => !files.has(hash))).toEqual([]);
   const past = new Date(Date.now() - 86_400_000);
-  const shards = readdirSync(files.dir).filter((name) => name.length === 2);
-  const stored = (): string[] =>
-    shards.flatMap((s) => readdirSync(join(files.dir, s)).map((name) => join(files.dir, s, name)));
-  for (const path of stored()) utimesSync(path, past, past);
+  const stored = async (): Promise<string[]> => {
+    const paths: string[] = [];
+    for await (const { path } of files.entries()) paths.push(path);
+    return paths;
+  };
+  for (const path of await stored()) utimesSync(path, past, past);
   await new StorageKeeper(db, files, dir.path).sweep(7);
-  expect(stored().filter((path) => existsSync(path)).length).toBe(held.size);
+  expect((await stored()).length).toBe(held.size);
   await db.close();
 }

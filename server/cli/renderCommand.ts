@@ -1,5 +1,4 @@
 /** `daxel render`: frames of a .glb without a browser. */
-import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -28,7 +27,6 @@ import { STILL_TAKE } from '@daxel/core/scene/take';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
 import type { EnvironmentSource, Lighting, ShotSource } from '@daxel/core/scene/source';
 import { LARGEST_WIDTH } from '@daxel/formats/environment/readEnvironment';
-import { FRAME_TEXT } from '@daxel/formats/png/displayPng';
 import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { importFile } from '../import/importFile';
 import { importPicture } from '../import/pictureFile';
@@ -38,7 +36,7 @@ import { toExr, toPng8, type OutputInput } from '../render/outputs';
 import { frameReport } from '../render/report';
 import { motionLayer } from '../render/shotFrames';
 import { checkpointFile } from '../render/unfinishedFile';
-import { frameMark, markOf } from '../render/frameMark';
+import { FRAME_TEXT, frameMark, markOf } from '../render/frameMark';
 import { atomicWrite, checkWritable } from '../store/atomicWrite';
 
 export const RENDER_USAGE = `daxel render SCENE.glb --out PATTERN [options]
@@ -108,7 +106,6 @@ export async function renderCommand(argv: string[]): Promise<void> {
       const camera = shotCamera(scene, shot, timeSeconds);
       const seed = args.seed ?? shot.seed;
       const mark = frameMark([
-        MARK_VERSION,
         ...[imported.hash, recipeHash(recipe), lighting, shot, camera, timeSeconds, seed, args.layers],
         // what accumulates depends on where it began
         historyOptions(recipe) && first,
@@ -171,11 +168,14 @@ async function lightingOf(pool: RenderPool, meta: SceneMeta, args: RenderArgumen
   const own: Lighting = { lights: meta.lights, environment: meta.environment };
   const lighting = args.rig ? rigLighting(args.rig, meta).lighting : own;
   if (!args.environment) return lighting;
-  const { packed } = await importPicture(args.environment, basename(args.environment), tmpdir(), LARGEST_WIDTH);
-  const bytes = await loadOnce(packed);
+  const { packed, hash: picture } = await importPicture(
+    args.environment,
+    basename(args.environment),
+    tmpdir(),
+    LARGEST_WIDTH,
+  );
   // named by what it holds: what is rendered in it is known by its light
-  const picture = createHash('sha256').update(new Uint8Array(bytes)).digest('hex');
-  pool.setPicture(picture, unpackPicture(bytes));
+  pool.setPicture(picture, unpackPicture(await loadOnce(packed)));
   return { ...lighting, environment: { ...SURROUNDING, picture } };
 }
 /** A picture as it is: seen, lighting and mirrored at its own strength. */
@@ -199,9 +199,6 @@ interface Named {
   shot: ShotSource;
   tier: Tier;
 }
-
-/** Grows when the same scene and settings give another picture than before. */
-const MARK_VERSION = 1;
 
 async function areThere(paths: readonly string[], mark: string): Promise<boolean> {
   for (const path of paths) if ((await markOf(path)) !== mark) return false;

@@ -3,6 +3,7 @@ import { readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
+import { nowAndThen } from '../nowAndThen';
 import { atomicWrite } from '../store/atomicWrite';
 import type { Database } from './database';
 
@@ -15,6 +16,8 @@ export interface Dump {
   path: string;
   /** YYYY-MM-DD, UTC. */
   day: string;
+  /** Or made before an upgrade. */
+  daily: boolean;
 }
 
 const dumpsOf = (dir: string): string => join(dir, 'dumps');
@@ -32,14 +35,14 @@ export async function listDumps(dir: string): Promise<Dump[]> {
 }
 
 export async function dumpIsDue(dir: string, now: Date): Promise<boolean> {
-  return !(await listDumps(dir)).some((d) => d.path.endsWith(`/${dayOf(now)}.tar.gz`));
+  return !(await listDumps(dir)).some((d) => d.daily && d.day === dayOf(now));
 }
 
 /** @param tar all files of the database, which is at rest */
 export async function keepDaily(dir: string, tar: Uint8Array, now: Date): Promise<void> {
   await write(join(dumpsOf(dir), `${dayOf(now)}.tar.gz`), tar);
-  const daily = (await readdir(dumpsOf(dir))).filter((name) => DAILY.test(name)).sort();
-  for (const name of daily.slice(0, -DAYS_KEPT)) await rm(join(dumpsOf(dir), name), { force: true });
+  const daily = (await listDumps(dir)).filter((d) => d.daily);
+  for (const { path } of daily.slice(DAYS_KEPT)) await rm(path, { force: true });
 }
 
 /** @param step number of the migration that comes next */
@@ -57,12 +60,7 @@ export function dumpDaily(db: Pick<Database, 'dump'>, dir: string, log: (error: 
     const now = new Date();
     if (await dumpIsDue(dir, now)) await keepDaily(dir, await db.dump(), now);
   };
-  const run = (): void => {
-    timer = setTimeout(run, AGAIN_MS).unref();
-    look().catch((error: unknown) => log(error as Error));
-  };
-  let timer = setTimeout(run, FIRST_MS).unref();
-  return () => clearTimeout(timer);
+  return nowAndThen(FIRST_MS, AGAIN_MS, look, log);
 }
 
 async function write(path: string, tar: Uint8Array): Promise<void> {

@@ -1,12 +1,9 @@
 /** A .glb file → packed scene, in a process of its own with limits, so that no file can take the server down. */
-import { randomUUID } from 'node:crypto';
-import { rm } from 'node:fs/promises';
-import { join } from 'node:path';
 import { BadFileError } from '@daxel/core/errors';
 import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
 import type { Rig } from '@daxel/core/light/rig';
-import { runLimited } from './runLimited';
+import { intoFile, runLimited } from './runLimited';
 
 export interface ImportedScene {
   /** Path of the packed scene, which whoever asked for it takes over. */
@@ -75,19 +72,15 @@ export async function importFile(
   outDir: string,
   { preview, signal, memory }: ImportOptions = {},
 ): Promise<ImportedScene> {
-  const packed = join(outDir, `${randomUUID()}.packed`);
-  const order: ImportOrder = { path, name, preview: preview ?? null, packed };
-  const failed = (why: string): ImportReply => ({
-    ok: false,
-    message: `${name}: ${why} Reduce or split the scene, or export it again as .glb.`,
+  return intoFile(outDir, async (packed) => {
+    const order: ImportOrder = { path, name, preview: preview ?? null, packed };
+    const failed = (why: string): ImportReply => ({
+      ok: false,
+      message: `${name}: ${why} Reduce or split the scene, or export it again as .glb.`,
+    });
+    const limits = { timeMs: TIME_LIMIT_MS, memory, signal, failed };
+    const reply = await runLimited<ImportReply>('importProcess', order, limits);
+    if (reply.ok) return reply.scene;
+    throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
   });
-  const reply = await runLimited<ImportReply>('importProcess', order, {
-    timeMs: TIME_LIMIT_MS,
-    memory,
-    signal,
-    failed,
-  });
-  if (reply.ok) return reply.scene;
-  await rm(packed, { force: true });
-  throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
 }

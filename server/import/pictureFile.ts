@@ -1,14 +1,13 @@
 /** An environment picture file → a stored picture, read in a process with limits. */
-import { randomUUID } from 'node:crypto';
-import { rm } from 'node:fs/promises';
-import { join } from 'node:path';
 import type { SplitSun } from '@daxel/core/light/splitSun';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
-import { runLimited } from './runLimited';
+import { intoFile, runLimited } from './runLimited';
 
 export interface ImportedPicture {
   /** Path of the picture as `packPicture` lays it out, which whoever asked for it takes over. */
   packed: string;
+  /** SHA-256 of it. */
+  hash: string;
   width: number;
   height: number;
   /** What was repaired. */
@@ -41,16 +40,16 @@ export async function importPicture(
   width?: number,
   signal?: AbortSignal,
 ): Promise<ImportedPicture> {
-  const packed = join(outDir, `${randomUUID()}.packed`);
-  const failed = (why: string): PictureReply => ({
-    ok: false,
-    code: 'bad-file',
-    message: `${name}: ${why} Save the picture smaller.`,
+  return intoFile(outDir, async (packed) => {
+    const failed = (why: string): PictureReply => ({
+      ok: false,
+      code: 'bad-file',
+      message: `${name}: ${why} Save the picture smaller.`,
+    });
+    const order: PictureOrder = { path, name, width, packed };
+    const reply = await runLimited<PictureReply>('pictureProcess', order, { timeMs: TIME_LIMIT_MS, signal, failed });
+    if (reply.ok) return reply.picture;
+    if (reply.code === 'bad-file') throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
+    throw new DaxelError(reply.code, reply.message);
   });
-  const order: PictureOrder = { path, name, width, packed };
-  const reply = await runLimited<PictureReply>('pictureProcess', order, { timeMs: TIME_LIMIT_MS, signal, failed });
-  if (reply.ok) return reply.picture;
-  await rm(packed, { force: true });
-  if (reply.code === 'bad-file') throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
-  throw new DaxelError(reply.code, reply.message);
 }

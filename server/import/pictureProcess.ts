@@ -1,4 +1,5 @@
 /** Entry of the process that reads one environment picture. */
+import { createHash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { inflateSync } from 'node:zlib';
 import { DaxelError } from '@daxel/core/errors';
@@ -12,9 +13,11 @@ answerOnce(({ path, name, width, packed }: PictureOrder): PictureReply => {
   try {
     const inflate = (bytes: Uint8Array, maxOutputLength: number): Uint8Array => inflateSync(bytes, { maxOutputLength });
     const { picture, notes } = readEnvironment(readFileSync(path), name, inflate, width);
-    writeFileSync(packed, packPicture(picture));
+    const bytes = packPicture(picture);
+    writeFileSync(packed, bytes);
+    const hash = createHash('sha256').update(bytes).digest('hex');
     const { width: w, height: h } = picture;
-    return { ok: true, picture: { packed, width: w, height: h, notes, sun: splitSun(picture) } };
+    return { ok: true, picture: { packed, hash, width: w, height: h, notes, sun: splitSun(picture) } };
   } catch (error) {
     if (error instanceof DaxelError) return { ok: false, code: error.code, message: error.message };
     return { ok: false, code: 'bad-file', message: `${name}: it cannot be read (${(error as Error).message}).` };

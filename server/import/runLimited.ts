@@ -3,8 +3,11 @@
  * server lives on, and gets one clear line.
  */
 import { fork } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import { constants, setPriority, totalmem } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { entryUrl } from '../entries';
 
@@ -33,6 +36,20 @@ export function runLimited<Reply>(entry: string, order: unknown, limits: Limits<
   return run;
 }
 const CANCELLED = 'the import was cancelled.';
+
+/**
+ * For a job that leaves a file.
+ * @param run is given its path; where it throws, nothing is left
+ */
+export async function intoFile<T>(dir: string, run: (packed: string) => Promise<T>): Promise<T> {
+  const packed = join(dir, `${randomUUID()}.packed`);
+  try {
+    return await run(packed);
+  } catch (error) {
+    await rm(packed, { force: true });
+    throw error;
+  }
+}
 
 async function runNow<Reply>(entry: string, order: unknown, limits: Limits<Reply>): Promise<Reply> {
   const memory = limits.memory ?? MEMORY_SHARE * machineMemory();

@@ -1,7 +1,9 @@
 /** Compiled scenes in the store: made again from the file they came from when they are lost, damaged or of an older version. */
 import { open, stat } from 'node:fs/promises';
-import { isCurrentPack } from '@daxel/core/scene/packScene';
+import type { CompiledScene } from '@daxel/core/scene/compiled';
+import { isCurrentPack, unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
+import { loadScene } from '../render/loadScene';
 import { sceneFiles, setCompiled, type SceneFiles } from '../sql/projects';
 import type { FileStore } from '../store/fileStore';
 import { importFile } from './importFile';
@@ -34,6 +36,11 @@ export async function soundScene(db: Database, files: FileStore, scene: SceneFil
 export async function soundCompiled(db: Database, files: FileStore, compiledHash: string): Promise<string> {
   const [scene] = await sceneFiles(db, compiledHash);
   return scene ? soundScene(db, files, scene) : compiledHash;
+}
+
+/** The same, opened. */
+export async function openCompiled(db: Database, files: FileStore, compiledHash: string): Promise<CompiledScene> {
+  return unpackScene(await loadScene(files.path(await soundCompiled(db, files, compiledHash))));
 }
 
 async function isWhole(files: FileStore, { compiledHash, compiledBytes }: SceneFiles): Promise<boolean> {

@@ -105,7 +105,7 @@ async function failOrphans(db: Database, boss: PgBoss): Promise<void> {
  * Nothing is ever planned for later here: what seems to be was queued before the clock was set back, and would wait for
  * it to get there again.
  */
-export async function startNow(db: Pick<Database, 'query'>): Promise<void> {
+async function startNow(db: Pick<Database, 'query'>): Promise<void> {
   await db.query(
     `UPDATE pgboss.job SET start_after = now() - interval '1 second'
      WHERE name = $1 AND state IN ('created', 'retry') AND start_after > now()`,

@@ -19,11 +19,11 @@ export class RenderService {
 
   /**
    * @param patienceMs for which a cancel is waited for
-   * @param fork_ starts a render process; tests give others
+   * @param startChild starts a render process; tests give others
    */
   constructor(
     private readonly patienceMs = 10_000,
-    private readonly fork_: () => ChildProcess = forkRenderer,
+    private readonly startChild: () => ChildProcess = forkRenderer,
   ) {}
 
   get pid(): number | undefined {
@@ -82,7 +82,7 @@ export class RenderService {
   private start(): ChildProcess {
     if (this.stopped) throw new RenderProcessGone('the server is stopping');
     if (this.child?.connected) return this.child;
-    const child = this.fork_();
+    const child = this.startChild();
     // one that could not be started says so here, and never exits
     const forget = (): void => {
       if (this.child !== child) return;

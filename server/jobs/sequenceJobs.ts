@@ -82,11 +82,13 @@ export class SequenceJobs {
   /** Renders what is missing; frames whose files are gone are missing too. */
   async resume(id: string): Promise<Sequence> {
     const row = await this.find(id);
-    const lost: sql.FrameRow[] = [];
-    for (const frame of await sql.framesOf(this.db, id))
-      for (const file of frame.files) if (!(await this.files.isWhole(file))) lost.push(frame);
+    const lost: number[] = [];
+    for (const { frame, files } of await sql.framesOf(this.db, id)) {
+      const whole = await Promise.all(files.map((file) => this.files.isWhole(file)));
+      if (whole.includes(false)) lost.push(frame);
+    }
     if (row.state === 'done' && lost.length === 0) throw new BadInputError('Every frame of this sequence is there.');
-    await sql.dropFrames(this.db, id, [...new Set(lost.map((f) => f.frame))]);
+    await sql.dropFrames(this.db, id, lost);
     if (!(await sql.moveSequence(this.db, id, ['paused', 'cancelled', 'failed', 'done'], 'queued')))
       throw new BadInputError('This sequence is being rendered already.');
     await this.next(null);

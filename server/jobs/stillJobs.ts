@@ -5,11 +5,9 @@ import { BadInputError } from '@daxel/core/errors';
 import type { Rig } from '@daxel/core/light/rig';
 import { recipeHash, resolveRecipe, totalSamples } from '@daxel/core/recipe/recipe';
 import { findShot, shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
-import { unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
-import { soundCompiled } from '../import/scenes';
-import { loadScene } from '../render/loadScene';
+import { openCompiled, soundCompiled } from '../import/scenes';
 import type { FromRenderProcess } from '../render/renderProcess';
 import * as sql from '../sql/stills';
 import type { FileStore } from '../store/fileStore';
@@ -123,8 +121,7 @@ export class StillJobs {
   }
 
   async cameraOf(shot: Shot & { compiledHash: string }): Promise<Still['camera']> {
-    const hash = await soundCompiled(this.db, this.files, shot.compiledHash);
-    const scene = unpackScene(await loadScene(this.files.path(hash)));
+    const scene = await openCompiled(this.db, this.files, shot.compiledHash);
     const source = withSetup(findShot(scene, shot.name), shot);
     const { world, ...view } = shotCamera(scene, source, shot.frame / shot.rate);
     return { world: [...world], ...view };

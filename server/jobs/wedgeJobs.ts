@@ -11,11 +11,9 @@ import { timeNoise } from '@daxel/core/plan/knee';
 import { rigLighting } from '@daxel/core/light/rig';
 import { sceneFacts, type SceneFacts } from '@daxel/core/plan/sceneFacts';
 import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
-import { unpackScene } from '@daxel/core/scene/packScene';
 import type { Database } from '../db/database';
 import type { EventStream } from '../http/eventStream';
-import { soundCompiled } from '../import/scenes';
-import { loadScene } from '../render/loadScene';
+import { openCompiled, soundCompiled } from '../import/scenes';
 import type { StepOrder, StepTiming } from '../render/renderProcess';
 import { findStill } from '../sql/stills';
 import * as sql from '../sql/wedges';
@@ -96,8 +94,7 @@ export class WedgeJobs {
 
   /** What the shot's scene has in the light it is shown in. */
   private async factsOf(shot: Shot & { compiledHash: string }): Promise<SceneFacts> {
-    const hash = await soundCompiled(this.db, this.files, shot.compiledHash);
-    const scene = unpackScene(await loadScene(this.files.path(hash)));
+    const scene = await openCompiled(this.db, this.files, shot.compiledHash);
     const rig = rigOf(shot);
     return sceneFacts(scene, rig ? rigLighting(rig, scene.meta).lighting : scene.meta);
   }

@@ -2,13 +2,21 @@
 import { createHash } from 'node:crypto';
 import { readFile, stat } from 'node:fs/promises';
 import { isExr, readExrHeader } from '@daxel/formats/exr/exrHeader';
-import { FRAME_TEXT, textOfPng } from '@daxel/formats/png/displayPng';
+import { textOfPng } from '@daxel/formats/png/displayPng';
+
+/** Name of the text in a file that holds the mark, in PNG and EXR alike. */
+export const FRAME_TEXT = 'daxelFrame';
+/** Grows when the same scene and settings give another picture than before. */
+const MARK_VERSION = 1;
 
 /** @param from everything that the picture depends on */
 export function frameMark(from: unknown): string {
   const plain = (_key: string, value: unknown): unknown =>
     ArrayBuffer.isView(value) ? [...(value as unknown as Iterable<number>)] : value;
-  return createHash('sha256').update(JSON.stringify(from, plain)).digest('hex').slice(0, 32);
+  return createHash('sha256')
+    .update(JSON.stringify([MARK_VERSION, from], plain))
+    .digest('hex')
+    .slice(0, 32);
 }
 
 /** @returns null of a file that is not there, is none of ours, or is damaged */

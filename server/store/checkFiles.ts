@@ -1,6 +1,5 @@
 /** Looks in the background whether stored files are still what they were: disks lose bits, and nobody says so. */
-import { readdir, rename } from 'node:fs/promises';
-import { join } from 'node:path';
+import { rename } from 'node:fs/promises';
 import { setTimeout as wait } from 'node:timers/promises';
 import { hashOfFile, type FileStore } from './fileStore';
 
@@ -13,19 +12,16 @@ const PAUSE_MS = 20;
  */
 export async function checkStoredFiles(files: FileStore, signal: AbortSignal): Promise<string[]> {
   const damaged: string[] = [];
-  for (const shard of (await readdir(files.dir)).filter((name) => /^[0-9a-f]{2}$/.test(name))) {
-    for (const name of await readdir(join(files.dir, shard))) {
-      if (signal.aborted) return damaged;
-      if (!/^[0-9a-f]{64}$/.test(name)) continue;
-      const path = files.path(name);
-      const hash = await hashOfFile(path).catch(() => null);
-      // null: it was let go of meanwhile
-      if (hash !== null && hash !== name) {
-        await rename(path, `${path}.damaged`);
-        damaged.push(name);
-      }
-      await wait(PAUSE_MS, undefined, { ref: false });
+  for await (const { path, hash: name } of files.entries()) {
+    if (signal.aborted) return damaged;
+    if (name === null) continue;
+    const hash = await hashOfFile(path).catch(() => null);
+    // null: it was let go of meanwhile
+    if (hash !== null && hash !== name) {
+      await rename(path, `${path}.damaged`);
+      damaged.push(name);
     }
+    await wait(PAUSE_MS, undefined, { ref: false });
   }
   return damaged;
 }

@@ -47,6 +47,16 @@ export class FileStore {
     return join(this.dir, hash.slice(0, 2), hash);
   }
 
+  /** Everything in the store, what a write that was broken off has left included: that has no hash. */
+  async *entries(): AsyncGenerator<{ path: string; hash: string | null }> {
+    const shards = (await readdir(this.dir, { withFileTypes: true })).filter(
+      (entry) => entry.isDirectory() && /^[0-9a-f]{2}$/.test(entry.name),
+    );
+    for (const shard of shards)
+      for (const name of await readdir(join(this.dir, shard.name)))
+        yield { path: join(this.dir, shard.name, name), hash: /^[0-9a-f]{64}$/.test(name) ? name : null };
+  }
+
   has(hash: string): boolean {
     return existsSync(this.path(hash));
   }

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { Storage, StorageKind } from '@daxel/api/schemas';
 import type { Database } from '../db/database';
 import { DAYS_KEPT } from '../db/dumps';
+import { nowAndThen } from '../nowAndThen';
 import { heldFiles, purgeDeleted } from '../sql/held';
 import type { FileStore } from './fileStore';
 
@@ -14,7 +15,7 @@ const HELD_MS = 5000;
 const FIRST_MS = 60_000;
 const AGAIN_MS = 6 * 60 * 60_000;
 
-export interface StoredPart {
+interface StoredPart {
   path: string;
   /** Null of what is left of a write that was broken off. */
   hash: string | null;
@@ -23,7 +24,7 @@ export interface StoredPart {
 }
 
 export class StorageKeeper {
-  private timer: NodeJS.Timeout | undefined;
+  private stopSweeping = (): void => undefined;
   private busy: Promise<unknown> = Promise.resolve();
 
   constructor(
@@ -34,15 +35,11 @@ export class StorageKeeper {
 
   /** Sweeps now and then. */
   start(log: (error: Error) => void): void {
-    const run = (): void => {
-      this.timer = setTimeout(run, AGAIN_MS).unref();
-      this.sweep(DAYS_KEPT).catch((error: unknown) => log(error as Error));
-    };
-    this.timer = setTimeout(run, FIRST_MS).unref();
+    this.stopSweeping = nowAndThen(FIRST_MS, AGAIN_MS, () => this.sweep(DAYS_KEPT), log);
   }
 
   stop(): Promise<unknown> {
-    clearTimeout(this.timer);
+    this.stopSweeping();
     return this.busy;
   }
 
@@ -99,15 +96,9 @@ export class StorageKeeper {
 
   private async parts(): Promise<StoredPart[]> {
     const parts: StoredPart[] = [];
-    for (const shard of await readdir(this.files.dir, { withFileTypes: true })) {
-      if (!shard.isDirectory() || !/^[0-9a-f]{2}$/.test(shard.name)) continue;
-      const dir = join(this.files.dir, shard.name);
-      for (const name of await readdir(dir)) {
-        const path = join(dir, name);
-        const found = await stat(path).catch(() => null);
-        const hash = /^[0-9a-f]{64}$/.test(name) ? name : null;
-        if (found?.isFile()) parts.push({ path, hash, bytes: found.size, changedAt: found.mtimeMs });
-      }
+    for await (const { path, hash } of this.files.entries()) {
+      const found = await stat(path).catch(() => null);
+      if (found?.isFile()) parts.push({ path, hash, bytes: found.size, changedAt: found.mtimeMs });
     }
     return parts;
   }

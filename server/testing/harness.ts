@@ -1,4 +1,5 @@
 /** A server on a free port with an empty folder, and scenes to send to it. */
+import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -9,11 +10,29 @@ import { addNode, cameraAt, DOWN, light, quad, sceneOf } from '@daxel/core/testi
 import { rotationOf } from '@daxel/core/scene/compileScene';
 import type { SceneSource } from '@daxel/core/scene/source';
 import { writeGlb } from '@daxel/formats/gltf/writeGlb';
+import { BUILD } from '../entries';
 import { serve, type RunningServer, type ServeOptions } from '../serve';
 
 export function temporaryDir(): { path: string; remove: () => void } {
   const path = mkdtempSync(join(tmpdir(), 'daxel-test-'));
   return { path, remove: () => rmSync(path, { recursive: true, force: true }) };
+}
+
+/** The real program in a process of its own, so that it can be killed. @returns when it is ready */
+export async function startProgram(dataDir: string): Promise<{ process: ChildProcess; url: string }> {
+  const child = spawn(process.execPath, [join(BUILD, 'server', 'cli.js'), 'demo', '--port', '0', '--data', dataDir], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const url = await new Promise<string>((resolve, reject) => {
+    let text = '';
+    child.stdout.on('data', (chunk: Buffer) => {
+      text += chunk.toString();
+      const found = /ready at (\S+)/.exec(text);
+      if (found) resolve(found[1]);
+    });
+    child.once('exit', (code) => reject(new Error(`the program ended with ${code}: ${text}`)));
+  });
+  return { process: child, url };
 }
 
 export function startServer(dataDir: string, more: Partial<ServeOptions> = {}): Promise<RunningServer> {

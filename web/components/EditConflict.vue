@@ -67,18 +67,10 @@ const rows = computed(() =>
 </template>
 
 <style scoped>
-table {
-  width: 100%;
-  border-collapse: collapse;
-  margin: 10px 0 4px;
-}
 th {
-  font-weight: 500;
   color: var(--quiet);
-  text-align: left;
 }
 td {
-  padding: 4px 12px 4px 0;
   overflow-wrap: anywhere;
 }
 </style>

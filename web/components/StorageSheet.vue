@@ -98,20 +98,12 @@ async function free(): Promise<void> {
 </template>
 
 <style scoped>
-table {
-  width: 100%;
-  border-collapse: collapse;
-  margin: 10px 0 8px;
-}
 th {
   padding: 4px 16px 4px 0;
-  font-weight: 500;
-  text-align: left;
   white-space: nowrap;
 }
 td {
   width: 100%;
-  padding: 4px 12px 4px 0;
 }
 .number {
   width: auto;

@@ -20,14 +20,15 @@ export function environmentRoutes({ files, uploadLimit }: Services): Router {
     response.on('close', () => abort.abort());
     const path = await receiveFile(request, files.temporary, uploadLimit, name);
     try {
-      const { packed, width, height, notes, sun } = await importPicture(
-        path,
-        name,
-        files.temporary,
-        asked.width,
-        abort.signal,
-      );
-      const kept = await files.adopt(packed);
+      const {
+        packed,
+        hash: own,
+        width,
+        height,
+        notes,
+        sun,
+      } = await importPicture(path, name, files.temporary, asked.width, abort.signal);
+      const kept = await files.adopt(packed, own);
       const answer: schema.EnvironmentFile = { hash: kept.hash, name, width, height, notes, sun };
       response.status(201).json(answer);
     } finally {
