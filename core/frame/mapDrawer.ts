@@ -21,8 +21,8 @@ export interface MapDrawerInput {
   coverage: CoverageKernel | null;
   team: Team;
   binsFor: (width: number, height: number, tileShift: number) => BinTarget;
-  /** Sorts all triangles that may lie in a map into its tiles, all threads together. @returns false when cancelled */
-  sortInto: (target: BinTarget, matrix: Float64Array, faces: FaceRule) => boolean;
+  /** Sorts all triangles that may lie in some tiles of a map into these, all threads together. @returns false when cancelled */
+  sortInto: (target: BinTarget, wanted: readonly number[], matrix: Float64Array, faces: FaceRule) => boolean;
   /** Books the time that an item takes. */
   timed: (run: (item: number) => void) => (item: number) => void;
 }
@@ -54,7 +54,7 @@ export function createMapDrawer(input: MapDrawerInput): DrawMap {
     if (wanted.length === 0) return true;
     const target = input.binsFor(view.resolution, view.resolution, SHADOW_TILE_SHIFT);
     // all threads have looked at what is drawn before any of them comes to the end of this
-    if (!input.sortInto(target, view.matrix, rule)) return false;
+    if (!input.sortInto(target, wanted, view.matrix, rule)) return false;
     // the fullest first, so that no thread begins a long one when the others are done
     const loads = wanted.map((t) => ({ t, load: countBinned(target, chunks, t) })).sort((a, b) => b.load - a.load);
     const draw = timed((k) => {

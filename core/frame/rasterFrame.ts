@@ -4,7 +4,7 @@ import type { FrameLight } from '../light/frameLight';
 import { hash32 } from '../math/random';
 import type { Rect } from '../measure/rect';
 import { binChunk, type BinTarget, type FaceRule } from '../raster/binTriangles';
-import { boxOfChunks, CHUNK_VERTICES, chunksSeen, type ChunkBounds } from '../raster/chunkBounds';
+import { boxOfChunks, CHUNK_VERTICES, chunksSeen, partsOfTiles, type ChunkBounds } from '../raster/chunkBounds';
 import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
 import { bindScene, canShade, ShadeKernel, shadeScratchBytes, tileIn, type WholeSample } from '../raster/shadeKernel';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
@@ -112,16 +112,17 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
   const tile = memory ? tileIn(shadeScratch, settings.glassLayers) : createTile(settings.glassLayers);
 
-  /** Transforms the corners of what may be seen, and sorts that into tiles. @returns false when cancelled */
+  /** Transforms the corners of what may be seen in some tiles, and sorts that into these. @returns false when cancelled */
   const sortInto = (
     target: BinTarget,
+    wanted: readonly number[],
     matrix: Float64Array,
     faces: FaceRule,
     reach: number,
     stage: number,
   ): boolean => {
-    const { width, height } = target;
-    const seen = chunksSeen(matrix, width, height, reach, pose, chunks);
+    const parts = partsOfTiles(wanted, target.tilesX, target.tileShift);
+    const seen = chunksSeen(matrix, parts, reach, pose, chunks);
     const blocks = vertexBlocks(pose, seen);
     const project = timed(stage, (k) => {
       const from = blocks[k] * VERTEX_BLOCK;
@@ -143,7 +144,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
   const drawMap = createMapDrawer({
     ...{ scene, shadows, clip: frame.clip, casts, chunks, coverage, team },
     binsFor: (across, down, tileShift) => binTarget(frame, across, down, tileShift),
-    sortInto: (target, matrix, faces) => sortInto(target, matrix, faces, 0, stages.shadows),
+    sortInto: (target, wanted, matrix, faces) => sortInto(target, wanted, matrix, faces, 0, stages.shadows),
     timed: (run) => timed(stages.shadows, run),
   });
   const drawKeptMaps = ({ lights }: ShadowPlan, seen: Seen | null, stand: boolean): boolean =>
@@ -252,7 +253,7 @@ export function renderRaster(input: RasterFrameInput, hooks: RasterFrameHooks): 
     return true;
   };
   function binPicture(): boolean {
-    return sortInto(bins, toPixels, facesDrawn, reach, stages.geometry);
+    return sortInto(bins, tiles, toPixels, facesDrawn, reach, stages.geometry);
   }
   const shadeSample = (
     ox: number,

@@ -18,16 +18,29 @@ import {
   measureChunk,
   measureQuickly,
   chunksSeen,
+  partsOfTiles,
   type ChunkBounds,
 } from './chunkBounds';
 import { transformVertices } from './transform';
 import { cases } from '../testing/cases';
 
 const SIDE = 64;
+const ALL_TILES = Array.from({ length: 16 }, (_, t) => t);
 const room = (chunks: number): ChunkBounds => ({
   chunkBoxes: new Float32Array(chunks * CHUNK_BOX),
   chunkVertices: new Uint32Array(chunks * CHUNK_VERTICES),
 });
+
+/** Is a triangle of the first chunk in a tile's list, or with its box in a tile as one that covers many? */
+function inTile({ starts, entries, boxes, tilesX, tileShift }: BinTarget, tile: number): boolean {
+  if (starts[tile + 1] > starts[tile]) return true;
+  const [x, y] = [tile % tilesX, Math.floor(tile / tilesX)].map((at) => at << tileShift);
+  const side = 1 << tileShift;
+  return entries.subarray(starts[starts.length - 2], starts[starts.length - 1]).some((t) => {
+    const [x0, y0, x1, y1] = boxes.subarray(t * 4, t * 4 + 4);
+    return x0 < x + side && x1 >= x && y0 < y + side && y1 >= y;
+  });
+}
 
 describe('chunks of triangles', () => {
   it('know their box and their vertices', () => {
@@ -69,6 +82,17 @@ describe('chunks of triangles', () => {
     );
   });
 
+  it('are looked for in few rectangles that hold all tiles that are wanted', () => {
+    // 4 tiles a row: two rows of the same two, one row with a gap, one alone
+    expect(partsOfTiles([13, 1, 2, 5, 6, 8, 11], 4, 3)).toEqual([
+      { x: 8, y: 0, width: 16, height: 16 },
+      { x: 0, y: 16, width: 32, height: 8 },
+      { x: 8, y: 24, width: 8, height: 8 },
+    ]);
+    expect(partsOfTiles(ALL_TILES, 4, 4)).toEqual([{ x: 0, y: 0, width: SIDE, height: SIDE }]);
+    expect(partsOfTiles([], 4, 4)).toEqual([]);
+  });
+
   it('are out of sight only where none of their triangles is in a list', () => {
     let [left, taken] = [0, 0];
     fc.assert(
@@ -80,7 +104,8 @@ describe('chunks of triangles', () => {
         triple(within(-4, 4)),
         fc.record({ eye: triple(within(-3, 3)), at: triple(within(-1, 1)), fov: within(2, 80), flat: fc.boolean() }),
         within(0, 3),
-        (corners, middle, { eye, at, fov, flat }, reach) => {
+        fc.oneof(fc.constant(ALL_TILES), fc.subarray(ALL_TILES, { minLength: 1 })),
+        (corners, middle, { eye, at, fov, flat }, reach, wanted) => {
           fc.pre(Math.hypot(eye[0] - at[0], eye[2] - at[2]) > 0.1);
           const view = cameraAt(eye, at, fov);
           const camera: CameraView = flat
@@ -99,8 +124,8 @@ describe('chunks of triangles', () => {
             ...{ starts: new Int32Array(18), entries: new Int32Array(CHUNK_ENTRIES), boxes: new Int16Array(n * 4) },
           };
           binChunk(0, clip, triangles, new Uint16Array(n), Uint8Array.of(2), reach, target);
-          const some = target.starts[17] > 0;
-          if (chunksSeen(matrix, SIDE, SIDE, reach, bounds, 1)[0]) taken++;
+          const some = wanted.some((t) => inTile(target, t));
+          if (chunksSeen(matrix, partsOfTiles(wanted, 4, 4), reach, bounds, 1)[0]) taken++;
           else {
             expect(some).toBe(false);
             left++;

@@ -7,7 +7,8 @@
 import { bindKernel } from '@daxel/kernel/load';
 import type { Bounds } from '../math/bounds';
 import type { Mat4 } from '../math/mat4';
-import { viewPlanes } from '../math/viewPlanes';
+import { viewPlanes, type Plane } from '../math/viewPlanes';
+import type { Rect } from '../measure/rect';
 import { CHUNK_TRIANGLES } from './binTriangles';
 
 export const CHUNK_BOX = 6;
@@ -82,32 +83,63 @@ export function boxOfChunks({ chunkBoxes }: ChunkBounds, chunks: number): Bounds
 const ROUNDING = 4e-6;
 
 /**
- * Which of so many chunks may be seen? One is not only where nothing of it is: its box lies outside of one of five planes.
+ * Which of so many chunks may be seen in one of some parts of a picture? One is not only where nothing of it is: its box
+ * lies outside of one of each part's five planes.
  * @param matrix row-wise, world → (X, Y, Z, W) in pixels, see `worldToPixels`
+ * @param parts pixels
  * @param reach how far from the middles of pixels samples may lie, pixels
  */
 export function chunksSeen(
   matrix: Mat4,
-  width: number,
-  height: number,
+  parts: readonly Rect[],
   reach: number,
-  { chunkBoxes }: ChunkBounds,
+  bounds: ChunkBounds,
   chunks: number,
 ): boolean[] {
-  const { near, sides } = viewPlanes(matrix, { x: 0, y: 0, width, height }, 1 + reach);
-  const planes = [near, ...sides];
-  return Array.from({ length: chunks }, (_, chunk) => {
-    const at = chunk * CHUNK_BOX;
-    return planes.every((plane) => {
-      let farthest = plane[3];
-      let terms = Math.abs(plane[3]);
-      for (let c = 0; c < 3; c++) {
-        const low = plane[c] * chunkBoxes[at + c];
-        const high = plane[c] * chunkBoxes[at + 3 + c];
-        farthest += Math.max(low, high);
-        terms += Math.max(Math.abs(low), Math.abs(high));
-      }
-      return farthest >= -ROUNDING * terms;
-    });
+  const views = parts.map((part) => {
+    const { near, sides } = viewPlanes(matrix, part, 1 + reach);
+    return [near, ...sides];
   });
+  return Array.from({ length: chunks }, (_, chunk) => views.some((planes) => reachesInto(planes, bounds, chunk)));
+}
+
+/** May some of a chunk lie on the inner side of all planes? */
+function reachesInto(planes: readonly Plane[], { chunkBoxes }: ChunkBounds, chunk: number): boolean {
+  const at = chunk * CHUNK_BOX;
+  return planes.every((plane) => {
+    let farthest = plane[3];
+    let terms = Math.abs(plane[3]);
+    for (let c = 0; c < 3; c++) {
+      const low = plane[c] * chunkBoxes[at + c];
+      const high = plane[c] * chunkBoxes[at + 3 + c];
+      farthest += Math.max(low, high);
+      terms += Math.max(Math.abs(low), Math.abs(high));
+    }
+    return farthest >= -ROUNDING * terms;
+  });
+}
+
+/**
+ * The least upright rectangles, one or few a row of tiles, that cover some tiles of a picture.
+ * @param wanted numbers of the tiles, row by row
+ * @returns pixels
+ */
+export function partsOfTiles(wanted: readonly number[], tilesX: number, tileShift: number): Rect[] {
+  const side = 1 << tileShift;
+  const spans = new Map<number, [number, number]>();
+  for (const t of wanted) {
+    const row = Math.floor(t / tilesX);
+    const column = t - row * tilesX;
+    const [from, to] = spans.get(row) ?? [column, column];
+    spans.set(row, [Math.min(from, column), Math.max(to, column)]);
+  }
+  const parts: Rect[] = [];
+  for (const [row, [from, to]] of [...spans].sort((a, b) => a[0] - b[0])) {
+    const part = { x: from * side, y: row * side, width: (to + 1 - from) * side, height: side };
+    const above = parts[parts.length - 1];
+    if (above && above.x === part.x && above.width === part.width && above.y + above.height === part.y)
+      above.height += side;
+    else parts.push(part);
+  }
+  return parts;
 }
