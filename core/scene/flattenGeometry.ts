@@ -119,19 +119,25 @@ interface PrimitiveFrame {
 
 /** The ball about the middle of the box around what the triangles use. */
 function ballAround(positions: Float32Array, indices: Uint32Array): [number, number, number, number] {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (const v of indices) {
-    for (let c = 0; c < 3; c++) {
-      low[c] = Math.min(low[c], positions[v * 3 + c]);
-      high[c] = Math.max(high[c], positions[v * 3 + c]);
+  const middle = [0, 0, 0];
+  for (let c = 0; c < 3; c++) {
+    let [low, high] = [Infinity, -Infinity];
+    for (let k = 0; k < indices.length; k++) {
+      const at = positions[indices[k] * 3 + c];
+      if (at < low) low = at;
+      if (at > high) high = at;
     }
+    middle[c] = (low + high) / 2;
   }
-  const [x, y, z] = low.map((l, c) => (l + high[c]) / 2);
+  const [x, y, z] = middle;
   let most = 0;
-  for (const v of indices) {
-    const p = v * 3;
-    most = Math.max(most, (positions[p] - x) ** 2 + (positions[p + 1] - y) ** 2 + (positions[p + 2] - z) ** 2);
+  for (let k = 0; k < indices.length; k++) {
+    const p = indices[k] * 3;
+    const dx = positions[p] - x;
+    const dy = positions[p + 1] - y;
+    const dz = positions[p + 2] - z;
+    const d = dx * dx + dy * dy + dz * dz;
+    if (d > most) most = d;
   }
   return [x, y, z, Math.sqrt(most)];
 }

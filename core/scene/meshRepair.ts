@@ -73,13 +73,20 @@ export function keepRealTriangles(positions: Float32Array, indices: Uint32Array)
   const kept = new Uint32Array(indices.length - (indices.length % 3));
   let n = 0;
   for (let t = 0; t + 2 < indices.length; t += 3) {
-    const [a, b, c] = [indices[t], indices[t + 1], indices[t + 2]];
+    const a = indices[t];
+    const b = indices[t + 1];
+    const c = indices[t + 2];
     if (a >= count || b >= count || c >= count || a === b || b === c || a === c) continue;
-    const u = [0, 1, 2].map((k) => positions[b * 3 + k] - positions[a * 3 + k]);
-    const v = [0, 1, 2].map((k) => positions[c * 3 + k] - positions[a * 3 + k]);
-    const area2 =
-      (u[1] * v[2] - u[2] * v[1]) ** 2 + (u[2] * v[0] - u[0] * v[2]) ** 2 + (u[0] * v[1] - u[1] * v[0]) ** 2;
-    if (!(area2 > 0)) continue;
+    const ux = positions[b * 3] - positions[a * 3];
+    const uy = positions[b * 3 + 1] - positions[a * 3 + 1];
+    const uz = positions[b * 3 + 2] - positions[a * 3 + 2];
+    const vx = positions[c * 3] - positions[a * 3];
+    const vy = positions[c * 3 + 1] - positions[a * 3 + 1];
+    const vz = positions[c * 3 + 2] - positions[a * 3 + 2];
+    const x = uy * vz - uz * vy;
+    const y = uz * vx - ux * vz;
+    const z = ux * vy - uy * vx;
+    if (!(x * x + y * y + z * z > 0)) continue;
     kept[n++] = a;
     kept[n++] = b;
     kept[n++] = c;

@@ -6,17 +6,25 @@ import { MOST_LIGHTS, sceneRig } from '@daxel/core/light/rig';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { packScene, toShared } from '@daxel/core/scene/packScene';
 import { INSTANCE_STRIDE } from '@daxel/core/scene/compiled';
+import type { SceneSource } from '@daxel/core/scene/source';
 import { readGlb } from '@daxel/formats/gltf/readGlb';
 import { meshSimplifier } from '@daxel/formats/simplify';
 import { answerOnce } from './answerOnce';
 import { loadDecoders } from './decoders';
 import { previewShots } from './previewShots';
-import type { ImportedScene, ImportOrder, ImportReply } from './importFile';
+import type { ImportedScene, ImportOrder, ImportReply, SceneCounts } from './importFile';
 
 async function read({ path, name, preview, packed: to }: ImportOrder): Promise<ImportedScene> {
-  const bytes = readFileSync(path);
-  const source = await readGlb(bytes, name, await loadDecoders(bytes));
-  const scene = compileScene(source, await meshSimplifier());
+  const { bytes, ...scene } = await compile(path, name);
+  writeFileSync(to, bytes);
+  const hash = createHash('sha256').update(bytes).digest('hex');
+  const shots = preview ? await previewShots(toShared(bytes), scene.meta, preview) : [];
+  return { packed: to, hash, shots, ...scene };
+}
+
+/** All that is left of a file in memory is what this returns: file and scene would take as much again. */
+async function compile(path: string, name: string) {
+  const scene = compileScene(await source(path, name), await meshSimplifier());
   if (scene.triangleMaterial.length === 0)
     throw new BadFileError(name, 'it contains no triangle to draw', 'Export meshes with the scene.');
   const rig = sceneRig(scene);
@@ -25,24 +33,21 @@ async function read({ path, name, preview, packed: to }: ImportOrder): Promise<I
     scene.meta.warnings.push(
       `A rig holds at most ${MOST_LIGHTS} lights: ${left.length} give no light in it, from "${left[0]}" to "${left[left.length - 1]}".`,
     );
-  const packed = packScene(scene);
-  writeFileSync(to, packed);
-  return {
-    packed: to,
-    hash: createHash('sha256').update(packed).digest('hex'),
-    meta: scene.meta,
-    rig,
-    shots: preview ? await previewShots(toShared(packed), scene.meta, preview) : [],
-    counts: {
-      triangles: scene.triangleMaterial.length,
-      vertices: scene.positions.length / 3,
-      objects: scene.instances.length / INSTANCE_STRIDE,
-      materials: scene.meta.materials.length - 1,
-      textures: scene.meta.images.length,
-      textureBytes: scene.texels.length,
-      lights: scene.meta.lights.length,
-    },
+  const counts: SceneCounts = {
+    triangles: scene.triangleMaterial.length,
+    vertices: scene.positions.length / 3,
+    objects: scene.instances.length / INSTANCE_STRIDE,
+    materials: scene.meta.materials.length - 1,
+    textures: scene.meta.images.length,
+    textureBytes: scene.texels.length,
+    lights: scene.meta.lights.length,
   };
+  return { bytes: packScene(scene), meta: scene.meta, rig, counts };
+}
+
+async function source(path: string, name: string): Promise<SceneSource> {
+  const bytes = readFileSync(path);
+  return readGlb(bytes, name, await loadDecoders(bytes));
 }
 
 answerOnce((order: ImportOrder) =>
