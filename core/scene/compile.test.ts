@@ -213,6 +213,8 @@ describe('a sketch of a packed scene', () => {
   });
 });
 
+const PLAIN = { wrapS: 'repeat', wrapT: 'repeat', cutoff: null, halvings: 0 } as const;
+
 describe('textures', () => {
   const checker = (side: number): ImageSource => {
     const pixels = new Uint8Array(side * side * 4);
@@ -226,7 +228,7 @@ describe('textures', () => {
     const { coarse, fine } = texelBytes(image.width, image.height);
     const texels = new Uint8Array(coarse + fine);
     const table = new Int32Array(TEXTURE_STRIDE);
-    writeTexture(texels, { coarse: 0, fine: coarse }, table, 0, image, kind, 'repeat', 'repeat');
+    writeTexture(texels, { coarse: 0, fine: coarse }, table, 0, image, { kind, ...PLAIN });
     return [texels, table];
   };
   const out = new Float64Array(4);
@@ -277,7 +279,7 @@ describe('textures', () => {
     const coverageAt = (cutoff: number | null, level: number): number => {
       const texels = new Uint8Array(mipChainBytes(side, side));
       const table = new Int32Array(TEXTURE_STRIDE);
-      writeTexture(texels, { coarse: 0, fine: texels.length }, table, 0, image, 'color', 'repeat', 'repeat', cutoff);
+      writeTexture(texels, { coarse: 0, fine: texels.length }, table, 0, image, { ...PLAIN, kind: 'color', cutoff });
       const [offset, w, h] = [table[4 + level * 3], table[5 + level * 3], table[6 + level * 3]];
       let passed = 0;
       for (let i = 0; i < w * h; i++) {

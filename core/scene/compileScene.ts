@@ -71,12 +71,10 @@ export function compileScene(given: SceneSource, simplify: Simplifier | null = n
     nodes: nodes.map((n) => ({ name: n.name })),
     instances: geometry.names.map((name) => ({ name })),
     materials: materials.map((m) => ({ name: m.name })),
-    images: source.images.map((i) => ({
-      name: i.name,
-      width: i.width,
-      height: i.height,
-      bytes: mipChainBytes(i.width, i.height),
-    })),
+    images: source.images.map(({ name }, i) => {
+      const [width, height] = textures.sizes[i];
+      return { name, width, height, bytes: mipChainBytes(width, height) };
+    }),
     lights: nodes.flatMap((n, i) => (n.light === undefined ? [] : [{ ...source.lights[n.light], node: i }])),
     ...(portals.length > 0 && { portals }),
     ...(sways.length > 0 && { sways }),
@@ -93,7 +91,7 @@ export function compileScene(given: SceneSource, simplify: Simplifier | null = n
   const scene: CompiledScene = {
     meta,
     ...geometry.arrays,
-    ...textures,
+    ...textures.arrays,
     nodeParents,
     nodeTransforms,
     keys,

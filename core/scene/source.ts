@@ -102,8 +102,8 @@ export interface ImageSource {
   name: string;
   width: number;
   height: number;
-  /** rgba, 8 bit each, rows from the top. */
-  pixels: Uint8Array;
+  /** rgba, 8 bit each, rows from the top. May be unpacked anew at each reading, which throws BadFileError when it is damaged. */
+  readonly pixels: Uint8Array;
 }
 
 export type Wrap = 'repeat' | 'mirror' | 'clamp';

@@ -1,10 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { cases } from '../testing/cases';
 import { randomStream } from '../math/random';
 import type { Wrap } from './source';
 import {
   coarseBytes,
   coarseTextures,
+  halved,
   mipChainBytes,
   sampleTexture,
   texelBytes,
@@ -21,21 +23,24 @@ interface Drawn {
   kind?: TextureKind;
   wrap?: Wrap;
   cutoff?: number | null;
+  halvings?: number;
 }
 
 /** One array with all textures, as a scene holds them. */
 function tableOf(...drawn: Drawn[]): { texels: Uint8Array; table: Int32Array } {
-  const all = drawn.map(({ width, height }) => texelBytes(width, height));
+  const all = drawn.map(({ width, height, halvings = 0 }) =>
+    texelBytes(halved(width, halvings), halved(height, halvings)),
+  );
   const sum = (part: 'coarse' | 'fine'): number => all.reduce((n, b) => n + b[part], 0);
   const texels = new Uint8Array(sum('coarse') + sum('fine'));
   const places = { coarse: 0, fine: sum('coarse') };
   const table = new Int32Array(drawn.length * TEXTURE_STRIDE);
-  drawn.forEach(({ width, height, texel, kind = 'data', wrap = 'repeat', cutoff = null }, index) => {
+  drawn.forEach(({ width, height, texel, kind = 'data', wrap = 'repeat', cutoff = null, halvings = 0 }, index) => {
     const pixels = Uint8Array.from(
       Array.from({ length: width * height }, (_, i) => texel(i % width, Math.floor(i / width))).flat(),
     );
     const image = { name: 'drawn', width, height, pixels };
-    writeTexture(texels, places, table, index, image, kind, wrap, wrap, cutoff);
+    writeTexture(texels, places, table, index, image, { kind, wrapS: wrap, wrapT: wrap, cutoff, halvings });
   });
   return { texels, table };
 }
@@ -49,6 +54,36 @@ const grey = (code: number): Texel => [code, code, code, 255];
 const row: Drawn = { width: 4, height: 1, texel: (x) => grey(x * 50) };
 
 describe('a texture', () => {
+  it('without its finest levels has the others to the bit', () => {
+    fc.assert(
+      fc.property(
+        fc.record({ width: fc.integer({ min: 1, max: 40 }), height: fc.integer({ min: 1, max: 40 }) }),
+        fc.constantFrom<TextureKind>('color', 'data', 'normal'),
+        fc.option(fc.double({ min: 0.1, max: 0.9, noNaN: true })),
+        fc.integer({ min: 1, max: 3 }),
+        fc.integer(),
+        ({ width, height }, kind, cutoff, halvings, seed) => {
+          fc.pre(Math.max(width, height) >> halvings > 0);
+          const next = randomStream(seed);
+          const codes = Uint8Array.from({ length: width * height * 4 }, () => next() * 256);
+          const texel = (x: number, y: number): Texel => {
+            const [r, g, b, a] = codes.subarray((y * width + x) * 4);
+            return [r, g, b, a];
+          };
+          // colours alone have masks
+          const drawn: Drawn = { width, height, texel, kind, cutoff: kind === 'color' ? cutoff : null };
+          const levelsOf = ({ texels, table }: ReturnType<typeof tableOf>): number[][] =>
+            Array.from({ length: table[0] }, (_, l) => {
+              const [from, w, h] = table.subarray(4 + l * 3, 7 + l * 3);
+              return [w, h, ...texels.subarray(from, from + w * h * 4)];
+            });
+          expect(levelsOf(tableOf({ ...drawn, halvings }))).toEqual(levelsOf(tableOf(drawn)).slice(halvings));
+        },
+      ),
+      { numRuns: cases(60) },
+    );
+  });
+
   it('takes a third more with all its halves', () => {
     expect(mipChainBytes(64, 64)).toBe(4 * ((64 * 64 * 4 - 1) / 3));
     fc.assert(

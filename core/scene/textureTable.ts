@@ -66,27 +66,42 @@ export function coarseTextures(table: Int32Array): Int32Array {
   return out;
 }
 
+/** How a picture becomes a texture. */
+export interface TextureWay {
+  kind: TextureKind;
+  wrapS: Wrap;
+  wrapT: Wrap;
+  /**
+   * Of an alpha mask, 0…1: the alpha of each mip is scaled so that as much of it passes as of the full image; null when
+   * alpha is no mask.
+   */
+  cutoff: number | null;
+  /** So many of its finest levels are left out. */
+  halvings: number;
+}
+
+/** A picture's side after so many halvings. */
+export function halved(side: number, times: number): number {
+  return Math.max(1, side >> times);
+}
+
 /**
  * Writes an image's mip chain into `texels` and its record at `index` of `table`.
  * @param places in `texels` of the next coarse and the next fine level, moved on
- * @param cutoff of an alpha mask, 0…1: the alpha of each mip is scaled so that as much of it passes as of the full image;
- * null when alpha is no mask
  */
 export function writeTexture(
   texels: Uint8Array,
   places: TexelBytes,
   table: Int32Array,
   index: number,
-  image: ImageSource,
-  kind: TextureKind,
-  wrapS: Wrap,
-  wrapT: Wrap,
-  cutoff: number | null = null,
+  image: Pick<ImageSource, 'width' | 'height' | 'pixels'>,
+  { kind, wrapS, wrapT, cutoff, halvings }: TextureWay,
 ): void {
   const at = index * TEXTURE_STRIDE;
   table[at + 1] = WRAPS.indexOf(wrapS);
   table[at + 2] = WRAPS.indexOf(wrapT);
   table[at + 3] = kind === 'color' ? 1 : 0;
+  const { pixels } = image;
   let { width, height } = image;
   const room = (w: number, h: number): [number, Uint8Array] => {
     const part = isCoarse(w, h) ? 'coarse' : 'fine';
@@ -94,21 +109,22 @@ export function writeTexture(
     places[part] += w * h * 4;
     return [from, texels.subarray(from, places[part])];
   };
-  let [offset, level] = room(width, height);
-  level.set(image.pixels);
-  if (kind === 'normal') for (let i = 3; i < level.length; i += 4) level[i] = 255;
+  let [offset, level] = halvings === 0 ? room(width, height) : [0, pixels];
+  if (halvings === 0) level.set(pixels);
+  if (halvings === 0 && kind === 'normal') for (let i = 3; i < level.length; i += 4) level[i] = FULL;
   const coverage = cutoff === null ? 0 : maskCoverage(level, cutoff * 255, 1);
   let count = 0;
-  for (;;) {
-    table[at + 4 + count * 3] = offset;
-    table[at + 5 + count * 3] = width;
-    table[at + 6 + count * 3] = height;
-    count++;
+  for (let left = halvings; ; left--) {
+    if (left <= 0) {
+      table[at + 4 + count * 3] = offset;
+      table[at + 5 + count * 3] = width;
+      table[at + 6 + count * 3] = height;
+      count++;
+    }
     if ((width === 1 && height === 1) || count === MAX_LEVELS) break;
-    const w = Math.max(1, width >> 1);
-    const h = Math.max(1, height >> 1);
-    const [from, next] = room(w, h);
-    halve(level, width, height, next, w, h, kind);
+    const [w, h] = [halved(width, 1), halved(height, 1)];
+    const [from, next] = left > 1 ? [0, new Uint8Array(w * h * 4)] : room(w, h);
+    halve(level, width, height, next, w, h, kind, level === pixels);
     if (cutoff !== null) keepCoverage(next, cutoff * 255, coverage);
     [offset, level, width, height] = [from, next, w, h];
   }
@@ -139,7 +155,13 @@ const LINEAR_TO_SRGB8 = Uint8Array.from({ length: SRGB_CODES + 1 }, (_, i) =>
   Math.round(linearToSrgb(i / SRGB_CODES) * 255),
 );
 
-/** One mip level by averaging blocks of 2×2 (1×2, 2×1 at the thin end; the last row of an odd size is dropped). */
+/** Length of a normal as it comes in a picture, whatever alpha that has. */
+const FULL = 255;
+
+/**
+ * One mip level by averaging blocks of 2×2 (1×2, 2×1 at the thin end; the last row of an odd size is dropped).
+ * @param first `from` is a picture as it came
+ */
 function halve(
   from: Uint8Array,
   fromWidth: number,
@@ -148,47 +170,81 @@ function halve(
   width: number,
   height: number,
   kind: TextureKind,
+  first: boolean,
 ): void {
   const dx = fromWidth > 1 ? 4 : 0;
   const dy = fromHeight > 1 ? fromWidth * 4 : 0;
-  const lut = SRGB8_TO_LINEAR;
+  const words = kind === 'color' && dx > 0 && dy > 0 && from.byteOffset % 4 === 0 ? wordsOf(from) : null;
   for (let y = 0; y < height; y++) {
+    const row = y * (fromHeight > 1 ? 2 : 1) * fromWidth * 4;
     for (let x = 0; x < width; x++) {
-      const a = y * (fromHeight > 1 ? 2 : 1) * fromWidth * 4 + x * (fromWidth > 1 ? 2 : 1) * 4;
+      const a = row + x * (fromWidth > 1 ? 2 : 1) * 4;
       const b = a + dx;
       const c = a + dy;
       const d = a + dx + dy;
       const o = (y * width + x) * 4;
       if (kind === 'color') {
-        const alpha = from[a + 3] + from[b + 3] + from[c + 3] + from[d + 3];
-        // what is cut away or clear has no say in the colour, or leaves would get dark rims
-        to[o + 3] = (alpha + 2) >> 2;
-        if (alpha === 0 || alpha === 1020) {
-          // the same to the bit: a quarter of a sum is the sum of quarters
-          for (let k = 0; k < 3; k++) {
-            const sum = lut[from[a + k]] + lut[from[b + k]] + lut[from[c + k]] + lut[from[d + k]];
-            to[o + k] = LINEAR_TO_SRGB8[(sum * (SRGB_CODES / 4) + 0.5) | 0];
-          }
-          continue;
-        }
-        const wa = from[a + 3] / alpha;
-        const wb = from[b + 3] / alpha;
-        const wc = from[c + 3] / alpha;
-        const wd = from[d + 3] / alpha;
-        for (let k = 0; k < 3; k++) {
-          const mean = lut[from[a + k]] * wa + lut[from[b + k]] * wb + lut[from[c + k]] * wc + lut[from[d + k]] * wd;
-          to[o + k] = LINEAR_TO_SRGB8[Math.round(mean * SRGB_CODES)];
-        }
+        if (!words || !meanOfOpaque(words, a >> 2, fromWidth, to, o)) meanColor(from, a, b, c, d, to, o);
       } else if (kind === 'data') {
         for (let k = 0; k < 4; k++) to[o + k] = (from[a + k] + from[b + k] + from[c + k] + from[d + k] + 2) >> 2;
       } else {
-        halveNormal(from, a, b, c, d, to, o);
+        halveNormal(from, a, b, c, d, to, o, first);
       }
     }
   }
 }
 
-function halveNormal(from: Uint8Array, a: number, b: number, c: number, d: number, to: Uint8Array, o: number): void {
+/** Texels as numbers of 32 bits, alpha uppermost: most pictures are opaque, and four bytes at once take half of the time. */
+function wordsOf(texels: Uint8Array): Uint32Array {
+  return new Uint32Array(texels.buffer, texels.byteOffset, texels.length >> 2);
+}
+const SRGB8_TO_LINEAR64 = Float64Array.from(SRGB8_TO_LINEAR);
+
+/** Mean of a texel, its neighbours to the right and below, and the one between these. @returns false where not all are opaque */
+function meanOfOpaque(words: Uint32Array, at: number, width: number, to: Uint8Array, o: number): boolean {
+  const a = words[at];
+  const b = words[at + 1];
+  const c = words[at + width];
+  const d = words[at + width + 1];
+  if ((a & b & c & d) >>> 24 !== 255) return false;
+  const lut = SRGB8_TO_LINEAR64;
+  // the same to the bit as by weights: a quarter of a sum is the sum of quarters
+  const code = SRGB_CODES / 4;
+  const red = lut[a & 255] + lut[b & 255] + lut[c & 255] + lut[d & 255];
+  const green = lut[(a >>> 8) & 255] + lut[(b >>> 8) & 255] + lut[(c >>> 8) & 255] + lut[(d >>> 8) & 255];
+  const blue = lut[(a >>> 16) & 255] + lut[(b >>> 16) & 255] + lut[(c >>> 16) & 255] + lut[(d >>> 16) & 255];
+  to[o] = LINEAR_TO_SRGB8[(red * code + 0.5) | 0];
+  to[o + 1] = LINEAR_TO_SRGB8[(green * code + 0.5) | 0];
+  to[o + 2] = LINEAR_TO_SRGB8[(blue * code + 0.5) | 0];
+  to[o + 3] = 255;
+  return true;
+}
+
+/** Mean of four texels: what is cut away or clear has no say in the colour, or leaves would get dark rims. */
+function meanColor(from: Uint8Array, a: number, b: number, c: number, d: number, to: Uint8Array, o: number): void {
+  const lut = SRGB8_TO_LINEAR;
+  const alpha = from[a + 3] + from[b + 3] + from[c + 3] + from[d + 3];
+  const wa = alpha > 0 ? from[a + 3] / alpha : 0.25;
+  const wb = alpha > 0 ? from[b + 3] / alpha : 0.25;
+  const wc = alpha > 0 ? from[c + 3] / alpha : 0.25;
+  const wd = alpha > 0 ? from[d + 3] / alpha : 0.25;
+  to[o + 3] = (alpha + 2) >> 2;
+  for (let k = 0; k < 3; k++) {
+    const mean = lut[from[a + k]] * wa + lut[from[b + k]] * wb + lut[from[c + k]] * wc + lut[from[d + k]] * wd;
+    to[o + k] = LINEAR_TO_SRGB8[Math.round(mean * SRGB_CODES)];
+  }
+}
+
+function halveNormal(
+  from: Uint8Array,
+  a: number,
+  b: number,
+  c: number,
+  d: number,
+  to: Uint8Array,
+  o: number,
+  first: boolean,
+): void {
   let x = 0;
   let y = 0;
   let z = 0;
@@ -196,7 +252,7 @@ function halveNormal(from: Uint8Array, a: number, b: number, c: number, d: numbe
     const nx = from[p] - 127.5;
     const ny = from[p + 1] - 127.5;
     const nz = from[p + 2] - 127.5;
-    const s = from[p + 3] / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
+    const s = (first ? FULL : from[p + 3]) / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
     x += nx * s;
     y += ny * s;
     z += nz * s;

@@ -76,7 +76,7 @@ describe('files of other programs', () => {
     square(doc);
     doc.createExtension(extension as typeof KHRDracoMeshCompression).setRequired(true);
     const bytes = await io().registerDependencies(decoders).writeBinary(doc);
-    const scene = compileScene(await readGlb(bytes, 'small.glb', decoders));
+    const scene = compileScene(await readGlb(bytes, 'small.glb', { decoders }));
     expect(area(scene)).toBeCloseTo(1, 2);
   });
 

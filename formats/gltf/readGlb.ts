@@ -15,8 +15,10 @@ import {
   type SceneSource,
   type ShotOptics,
 } from '@daxel/core/scene/source';
+import { drawnWhite } from '@daxel/core/scene/flattenTextures';
 import type { z } from 'zod';
-import { decodeImage } from '../image/decodeImage';
+import { lazyImage } from '../image/decodeImage';
+import type { Inflate } from '../png/plainPng';
 import { whyNot } from '../whyNot';
 import { checkGlb, issueInWords } from './checkGlb';
 import { MOST_SPARKS } from '@daxel/core/scene/randomParts';
@@ -24,25 +26,30 @@ import { KNOWN_NODE_KEYS, KNOWN_SCENE_KEYS, LATER_KEYS, nodeExtras, portalExtras
 import { shortName, shortNote } from './names';
 import { readMaterial } from './readMaterial';
 
-/** Decoders of compressed geometry, handed in because they load differently in each place. */
-export type Decoders = Record<string, unknown>;
+/** What unpacks parts of a file, handed in because it is another in each place. */
+export interface Unpackers {
+  /** Of compressed geometry, as @gltf-transform names them. */
+  decoders?: Record<string, unknown>;
+  inflate?: Inflate;
+}
 
 /**
+ * Pictures are unpacked when their pixels are asked for: they hold on to `bytes` until then.
  * @param file named in errors
  * @throws BadFileError with the place and the remedy
  */
-export async function readGlb(bytes: Uint8Array, file: string, decoders: Decoders = {}): Promise<SceneSource> {
+export async function readGlb(bytes: Uint8Array, file: string, unpackers: Unpackers = {}): Promise<SceneSource> {
   checkGlb(bytes, file);
   let document: Document;
   try {
-    const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(decoders);
+    const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(unpackers.decoders ?? {});
     io.setLogger(new Logger(Logger.Verbosity.SILENT));
     document = await io.readBinary(bytes);
     shortenNames(document);
   } catch (error) {
     throw new BadFileError(file, `it cannot be read (${whyNot(error, NO_GLTF)})`, 'Export the scene again as .glb.');
   }
-  const reader = new SceneReader(document, file);
+  const reader = new SceneReader(document, file, unpackers.inflate);
   try {
     const scene = reader.read();
     return { ...scene, warnings: scene.warnings.map(shortNote) };
@@ -72,6 +79,7 @@ class SceneReader {
   constructor(
     private readonly document: Document,
     private readonly file: string,
+    private readonly inflate?: Inflate,
   ) {
     this.scene = emptyScene(file);
   }
@@ -107,9 +115,9 @@ class SceneReader {
         const data = texture.getImage();
         try {
           if (!data) throw new BadFileError(name, 'the picture is missing', 'Export with textures inside.');
-          this.scene.images.push(decodeImage(data, name));
+          this.scene.images.push(lazyImage(data, name, this.inflate));
         } catch (error) {
-          this.scene.warnings.push(`${(error as Error).message} It is drawn plain white.`);
+          this.scene.warnings.push(drawnWhite(error as Error));
           this.scene.images.push({ name, width: 1, height: 1, pixels: Uint8Array.of(255, 255, 255, 255) });
         }
       });

@@ -79,15 +79,16 @@ export async function writeGlb(scene: SceneSource): Promise<Uint8Array> {
 }
 
 function writeImage(doc: Document, image: ImageSource): Texture {
+  const { pixels } = image;
   let opaque = true;
-  for (let i = 3; i < image.pixels.length && opaque; i += 4) opaque = image.pixels[i] === 255;
-  let data = image.pixels;
+  for (let i = 3; i < pixels.length && opaque; i += 4) opaque = pixels[i] === 255;
+  let data = pixels;
   if (opaque) {
     data = new Uint8Array(image.width * image.height * 3);
-    for (let i = 0, o = 0; i < image.pixels.length; i += 4, o += 3) {
-      data[o] = image.pixels[i];
-      data[o + 1] = image.pixels[i + 1];
-      data[o + 2] = image.pixels[i + 2];
+    for (let i = 0, o = 0; i < pixels.length; i += 4, o += 3) {
+      data[o] = pixels[i];
+      data[o + 1] = pixels[i + 1];
+      data[o + 2] = pixels[i + 2];
     }
   }
   const png = encodePng({ width: image.width, height: image.height, data, channels: opaque ? 3 : 4, depth: 8 });

@@ -1,10 +1,12 @@
 import { encode } from 'fast-png';
 import fc from 'fast-check';
 import jpeg from 'jpeg-js';
-import { describe, expect, it } from 'vitest';
+import { deflateSync, inflateSync } from 'node:zlib';
+import { describe, expect, it, vi } from 'vitest';
 import { BadFileError } from '@daxel/core/errors';
 import { encodePng16, encodePng8 } from '../png/displayPng';
-import { decodeImage, imageSize } from './decodeImage';
+import { decodeImage, imageSize, lazyImage } from './decodeImage';
+import { randomStream } from '@daxel/core/math/random';
 import { cases } from '@daxel/core/testing/cases';
 
 const gradient = (channels: number, depth: 8 | 16 = 8): Uint8Array => {
@@ -13,6 +15,39 @@ const gradient = (channels: number, depth: 8 | 16 = 8): Uint8Array => {
   const data = depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values);
   return encode({ width: 4, height: 2, channels: channels as 1, depth, data });
 };
+
+/** A PNG of rows that so many filters predict. @param byte makes what is left of them @param parts that its contents come in */
+function pngOf(channels: number, width: number, filters: number[], byte: () => number, parts = 1): Uint8Array {
+  const rows = filters.flatMap((f) => [f, ...Array.from({ length: width * channels }, () => Math.floor(byte()))]);
+  const packed = new Uint8Array(deflateSync(Uint8Array.from(rows)));
+  const each = Math.ceil(packed.length / parts);
+  const head = new Uint8Array(13);
+  new DataView(head.buffer).setUint32(0, width);
+  new DataView(head.buffer).setUint32(4, filters.length);
+  head.set([8, [0, 0, 4, 2, 6][channels]], 8);
+  const chunks: [string, Uint8Array][] = [['IHDR', head]];
+  for (let at = 0; at < packed.length; at += each) chunks.push(['IDAT', packed.subarray(at, at + each)]);
+  chunks.push(['IEND', new Uint8Array(0)]);
+  const written = chunks.flatMap(([type, data]) => {
+    const body = [...new TextEncoder().encode(type), ...data];
+    return [...numberBytes(data.length), ...body, ...numberBytes(crc32(body))];
+  });
+  return Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, ...written);
+}
+
+function numberBytes(n: number): number[] {
+  return [n >>> 24, (n >>> 16) & 255, (n >>> 8) & 255, n & 255];
+}
+
+/** ISO 3309, as PNG asks. */
+function crc32(bytes: number[]): number {
+  let crc = -1;
+  for (const byte of bytes) {
+    crc ^= byte;
+    for (let k = 0; k < 8; k++) crc = crc & 1 ? (crc >>> 1) ^ 0xedb88320 : crc >>> 1;
+  }
+  return ~crc >>> 0;
+}
 
 describe('pictures for textures', () => {
   it.each([1, 2, 3, 4])('as PNG with %i channels come out as rgba', (channels) => {
@@ -27,6 +62,51 @@ describe('pictures for textures', () => {
   it('with 16 bits keep their upper half', () => {
     const { pixels } = decodeImage(gradient(3, 16), 'x');
     expect(pixels[4]).toBe(Math.round((3 / 24) * 65535) >> 8);
+  });
+
+  it('as plain PNG are unpacked with an inflater of the place as by the library, whatever predicts their rows', () => {
+    const inflate = vi.fn((packed: Uint8Array) => new Uint8Array(inflateSync(packed)));
+    fc.assert(
+      fc.property(
+        fc.constantFrom(1, 2, 3, 4),
+        fc.integer({ min: 1, max: 9 }),
+        fc.array(fc.integer({ min: 0, max: 4 }), { minLength: 1, maxLength: 12 }),
+        fc.integer({ min: 1, max: 4 }),
+        fc.integer(),
+        (channels, width, filters, parts, seed) => {
+          const next = randomStream(seed);
+          const bytes = pngOf(channels, width, filters, () => next() * 256, parts);
+          expect(decodeImage(bytes, 'x', inflate)).toEqual(decodeImage(bytes, 'x'));
+        },
+      ),
+      { numRuns: cases(200) },
+    );
+    expect(inflate).toHaveBeenCalled();
+  });
+
+  it('of other kinds go to the library', () => {
+    const never = (): never => {
+      throw new Error('not of that kind');
+    };
+    expect(decodeImage(gradient(3, 16), 'x', never)).toEqual(decodeImage(gradient(3, 16), 'x'));
+  });
+
+  it.each<[string, Uint8Array, RegExp]>([
+    ['with a filter that does not exist', pngOf(3, 2, [0, 5], () => 9), /a row has the filter 5/],
+    [
+      'that end too early',
+      withSize(
+        pngOf(3, 2, [0, 0], () => 9),
+        2,
+        3,
+      ),
+      /its contents end too early/,
+    ],
+  ])('%s are damaged', (_name, bytes, expected) => {
+    const lazy = lazyImage(bytes, 'wall.png', (packed) => new Uint8Array(inflateSync(packed)));
+    expect([lazy.width, lazy.name]).toEqual([2, 'wall.png']);
+    expect(() => lazy.pixels).toThrow(expected);
+    expect(() => lazy.pixels).toThrow(BadFileError);
   });
 
   it('as JPEG are near what was stored', () => {

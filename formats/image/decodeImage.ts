@@ -4,15 +4,44 @@ import jpeg from 'jpeg-js';
 import { BadFileError } from '@daxel/core/errors';
 import { whyNot } from '../whyNot';
 import type { ImageSource } from '@daxel/core/scene/source';
+import { unpackPlainPng, type Inflate } from '../png/plainPng';
 
 export const MAX_IMAGE_SIDE = 8192;
 
 /**
  * @param name named in errors
+ * @param inflate unpacks the common kind of PNG, where there is something quicker than TypeScript
  * @returns rgba, 8 bit
  * @throws BadFileError when the bytes are no PNG or JPEG, are damaged, empty or too large
  */
-export function decodeImage(bytes: Uint8Array, name: string): ImageSource {
+export function decodeImage(bytes: Uint8Array, name: string, inflate?: Inflate): ImageSource {
+  return { ...lazyImage(bytes, name, inflate) };
+}
+
+/**
+ * The same, but its pixels are unpacked whenever they are asked for, and kept nowhere: large pictures one at a time.
+ * @throws BadFileError as above; for damage only when the pixels are asked for
+ */
+export function lazyImage(bytes: Uint8Array, name: string, inflate?: Inflate): ImageSource {
+  const { width, height, kind } = checkedSize(bytes, name);
+  return {
+    ...{ name, width, height },
+    get pixels() {
+      try {
+        if (kind === 'jpeg') return fromJpeg(bytes);
+        return (inflate && unpackPlainPng(bytes, inflate)) ?? fromPng(bytes);
+      } catch (error) {
+        throw new BadFileError(
+          name,
+          `the picture is damaged (${whyNot(error, 'its contents make no sense')})`,
+          'Export it again.',
+        );
+      }
+    },
+  };
+}
+
+function checkedSize(bytes: Uint8Array, name: string): NonNullable<ReturnType<typeof imageSize>> {
   const size = imageSize(bytes);
   if (!size) throw new BadFileError(name, 'the picture is neither PNG nor JPEG', 'Export its textures as PNG or JPEG.');
   if (size.width < 1 || size.height < 1) throw new BadFileError(name, 'the picture is empty', 'Replace it.');
@@ -22,15 +51,7 @@ export function decodeImage(bytes: Uint8Array, name: string): ImageSource {
       `the picture is ${size.width}×${size.height} pixels`,
       `Reduce it to at most ${MAX_IMAGE_SIDE} pixels a side.`,
     );
-  try {
-    return size.kind === 'png' ? fromPng(bytes, name) : fromJpeg(bytes, name);
-  } catch (error) {
-    throw new BadFileError(
-      name,
-      `the picture is damaged (${whyNot(error, 'its contents make no sense')})`,
-      'Export it again.',
-    );
-  }
+  return size;
 }
 
 /** Size without decoding, so that a bomb is refused before it is unpacked; null when it is no known picture. */
@@ -50,7 +71,7 @@ export function imageSize(bytes: Uint8Array): { kind: 'png' | 'jpeg'; width: num
   return null;
 }
 
-function fromPng(bytes: Uint8Array, name: string): ImageSource {
+function fromPng(bytes: Uint8Array): Uint8Array {
   const png = decodePng(bytes);
   const { width, height, channels, depth } = png;
   const shift = depth === 16 ? 8 : 0;
@@ -64,7 +85,7 @@ function fromPng(bytes: Uint8Array, name: string): ImageSource {
       pixels[o + 2] = png.data[p + 2];
       pixels[o + 3] = channels === 4 ? png.data[p + 3] : 255;
     }
-    return { name, width, height, pixels };
+    return pixels;
   }
   for (let i = 0; i < count; i++) {
     const o = i * 4;
@@ -83,15 +104,15 @@ function fromPng(bytes: Uint8Array, name: string): ImageSource {
     pixels[o + 2] = png.data[grey ? p : p + 2] >> shift;
     pixels[o + 3] = channels === 2 || channels === 4 ? png.data[p + channels - 1] >> shift : 255;
   }
-  return { name, width, height, pixels };
+  return pixels;
 }
 
-function fromJpeg(bytes: Uint8Array, name: string): ImageSource {
-  const { width, height, data } = jpeg.decode(bytes, {
+function fromJpeg(bytes: Uint8Array): Uint8Array {
+  const { data } = jpeg.decode(bytes, {
     useTArray: true,
     formatAsRGBA: true,
     maxResolutionInMP: 70,
     maxMemoryUsageInMB: 1024,
   });
-  return { name, width, height, pixels: data };
+  return data;
 }

@@ -1,24 +1,31 @@
 /** Entry of the process that reads one file. */
 import { createHash } from 'node:crypto';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
+import { writeFile } from 'node:fs/promises';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
 import { MOST_LIGHTS, sceneRig } from '@daxel/core/light/rig';
 import { compileScene } from '@daxel/core/scene/compileScene';
-import { packScene, toShared } from '@daxel/core/scene/packScene';
+import { packScene, packSketch, toShared } from '@daxel/core/scene/packScene';
 import { INSTANCE_STRIDE } from '@daxel/core/scene/compiled';
 import type { SceneSource } from '@daxel/core/scene/source';
 import { readGlb } from '@daxel/formats/gltf/readGlb';
 import { meshSimplifier } from '@daxel/formats/simplify';
 import { answerOnce } from './answerOnce';
-import { loadDecoders } from './decoders';
+import { loadUnpackers } from './unpackers';
 import { previewShots } from './previewShots';
 import type { ImportedScene, ImportOrder, ImportReply, SceneCounts } from './importFile';
 
+/** Bytes of a scene. */
+const LARGE = 2 ** 29;
+
 async function read({ path, name, preview, packed: to }: ImportOrder): Promise<ImportedScene> {
   const { bytes, ...scene } = await compile(path, name);
-  writeFileSync(to, bytes);
+  const written = writeFile(to, bytes);
   const hash = createHash('sha256').update(bytes).digest('hex');
-  const shots = preview ? await previewShots(toShared(bytes), scene.meta, preview) : [];
+  // small pictures do without the fine levels of textures, which would be copied
+  const drawn = bytes.length > LARGE ? packSketch(bytes) : bytes;
+  const pictures = preview ? previewShots(toShared(drawn), scene.meta, preview) : [];
+  const [shots] = await Promise.all([pictures, written]);
   return { packed: to, hash, shots, ...scene };
 }
 
@@ -42,12 +49,14 @@ async function compile(path: string, name: string) {
     textureBytes: scene.texels.length,
     lights: scene.meta.lights.length,
   };
+  // file and pictures lie outside of the engine's own memory, which alone it looks at when it is about to clean up
+  globalThis.gc?.();
   return { bytes: packScene(scene), meta: scene.meta, rig, counts };
 }
 
 async function source(path: string, name: string): Promise<SceneSource> {
   const bytes = readFileSync(path);
-  return readGlb(bytes, name, await loadDecoders(bytes));
+  return readGlb(bytes, name, await loadUnpackers(bytes));
 }
 
 answerOnce((order: ImportOrder) =>

@@ -55,7 +55,7 @@ async function runNow<Reply>(entry: string, order: unknown, limits: Limits<Reply
   const memory = limits.memory ?? MEMORY_SHARE * machineMemory();
   const child = fork(fileURLToPath(entryUrl(entry)), [], {
     serialization: 'advanced',
-    execArgv: [`--max-old-space-size=${HEAP_MB}`],
+    execArgv: [`--max-old-space-size=${HEAP_MB}`, '--expose-gc'],
     stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
   });
   let [timer, watch]: (NodeJS.Timeout | undefined)[] = [];
