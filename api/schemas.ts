@@ -391,6 +391,16 @@ export type Storage = z.infer<typeof storage>;
 
 export const problem = z.object({ error: z.object({ code: z.string(), message: z.string() }) });
 
+/** How far an import is: of `of` parts of a step `done` are done. */
+export const importProgress = z.object({
+  step: z.enum(['reading', 'meshes', 'pictures', 'keeping', 'drawing']),
+  done: z.number().int().min(0),
+  of: z.number().int().min(0),
+});
+export type ImportProgress = z.infer<typeof importProgress>;
+/** `upload`: who sends a file names it, to know what is told of it. */
+export const uploadQuery = z.object({ upload: id.optional() });
+
 /** `hello` starts a stream whose past is unknown: load everything again. */
 export const serverEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('hello') }),
@@ -401,5 +411,6 @@ export const serverEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('sequence'), sequence }),
   z.object({ type: z.literal('sequence-gone'), id }),
   z.object({ type: z.literal('projects') }),
+  z.object({ type: z.literal('import'), upload: id, progress: importProgress }),
 ]);
 export type ServerEvent = z.infer<typeof serverEvent>;

@@ -26,7 +26,7 @@ function ball(rings: number, segments: number, bumps = 0) {
 /** Volume that closed triangles enclose. */
 function volume(positions: Float32Array, indices: Uint32Array): number {
   let six = 0;
-  const at = (k: number): number[] => [...positions.subarray(indices[k] * 3, indices[k] * 3 + 3)];
+  const at = (k: number): Float32Array => positions.subarray(indices[k] * 3, indices[k] * 3 + 3);
   for (let k = 0; k < indices.length; k += 3) {
     const [a, b, c] = [at(k), at(k + 1), at(k + 2)];
     six += a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0]);
@@ -48,6 +48,18 @@ describe('levels of detail', () => {
     levels.forEach(({ indices }, l) => {
       expect(indices.length / mesh.indices.length).toBeLessThan(0.65 ** (l + 1));
       expect(volume(mesh.positions, indices) / whole).toBeGreaterThan(1 - [0.03, 0.06, 0.15][l]);
+    });
+  });
+
+  it('of very dense meshes keep their body and close, with corners merged', () => {
+    const mesh = ball(512, 512, 0.05);
+    expect(mesh.indices.length / 3).toBeGreaterThan(500_000);
+    const levels = simplify(mesh);
+    expect(levels.length).toBe(3);
+    const whole = volume(mesh.positions, mesh.indices);
+    levels.forEach(({ indices }, l) => {
+      expect(indices.length / mesh.indices.length).toBeLessThan(0.6 ** (l + 1));
+      expect(Math.abs(volume(mesh.positions, indices) / whole - 1)).toBeLessThan(0.002);
     });
   });
 

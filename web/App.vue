@@ -106,6 +106,7 @@ onMounted(() => {
       else if (event.type === 'sequence') tellEnd(sequences.put(event.sequence), event.sequence);
       else if (event.type === 'sequence-gone') sequences.drop(event.id);
       else if (event.type === 'projects') void projects.load();
+      else if (event.type === 'import') imports.told(event.upload, event.progress);
       else if (greeted)
         void Promise.all([projects.load(), stills.load(), sequences.load(), wedges.loadOpen()])
           .then(() => edits.sendOthers())

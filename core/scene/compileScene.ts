@@ -35,13 +35,26 @@ const BLACK: EnvironmentSource = {
   seenInReflections: true,
 };
 
+/** How far compiling is: meshes first, then pictures. */
+export interface CompileProgress {
+  step: 'meshes' | 'pictures';
+  /** Of `of` so many are done. */
+  done: number;
+  of: number;
+}
+
 /**
  * Flattens a scene. A scene without lights gets the neutral studio environment, one without cameras a framing of
  * everything; both are said in `meta.warnings`.
  * @param simplify makes the levels of detail; without it there are none
+ * @param told before each mesh and picture
  * @throws BadFileError when a position is not a finite number or the hierarchy has a loop
  */
-export function compileScene(given: SceneSource, simplify: Simplifier | null = null): CompiledScene {
+export function compileScene(
+  given: SceneSource,
+  simplify: Simplifier | null = null,
+  told: (progress: CompileProgress) => void = () => undefined,
+): CompiledScene {
   const source = withSparks(given, DEFAULT_MATERIAL);
   const warnings = [...source.warnings];
   const { order, indexOf } = parentsFirst(source);
@@ -50,13 +63,15 @@ export function compileScene(given: SceneSource, simplify: Simplifier | null = n
   const nodeTransforms = new Float32Array(nodes.length * 10);
   nodes.forEach((n, i) => nodeTransforms.set([...n.translation, ...n.rotation, ...n.scale], i * 10));
 
-  const geometry = flattenGeometry(source, nodes, warnings, simplify);
+  const geometry = flattenGeometry(source, nodes, warnings, simplify, (done, of) => told({ step: 'meshes', done, of }));
   const materials = [...source.materials, DEFAULT_MATERIAL].map((m) => {
     const { material, changed } = cleanMaterial(m);
     if (changed) warnings.push(`Material "${m.name}" has values out of range; they were brought into it.`);
     return material;
   });
-  const textures = flattenTextures(source, materials, warnings);
+  const textures = flattenTextures(source, materials, warnings, {
+    told: (done, of) => told({ step: 'pictures', done, of }),
+  });
   const { keys, channels } = flattenAnimation(source, indexOf);
   const usesStudioLight = !source.environment && source.lights.length === 0 && !nodesGlow(source);
   if (usesStudioLight) warnings.push('The scene has no light: it is lit by the neutral studio environment.');

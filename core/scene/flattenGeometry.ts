@@ -28,6 +28,7 @@ export function flattenGeometry(
   nodes: NodeSource[],
   warnings: string[],
   simplify: Simplifier | null,
+  told: (done: number, of: number) => void,
 ): { arrays: Geometry; names: string[] } {
   const draws: { node: number; name: string; primitive: PrimitiveSource; indices: Uint32Array }[] = [];
   const realTriangles = new Map<PrimitiveSource, Uint32Array>();
@@ -74,6 +75,7 @@ export function flattenGeometry(
     const material = primitive.material < 0 ? source.materials.length : primitive.material;
     let frame = frames.get(primitive);
     if (!frame) {
+      told(frames.size, realTriangles.size);
       const normals = primitive.normals ?? faceNormals(primitive.positions, indices);
       const needsTangents = source.materials[material]?.normalTexture !== undefined;
       frame = {

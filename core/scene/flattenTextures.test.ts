@@ -31,7 +31,12 @@ describe('pictures of a scene', () => {
       [32, 2],
     ]);
     const warnings: string[] = [];
-    const { sizes } = flattenTextures(source, source.materials, warnings);
+    const told: [number, number][] = [];
+    const { sizes } = flattenTextures(source, source.materials, warnings, { told: (...p) => told.push(p) });
+    expect([told[0], told.at(-1)]).toEqual([
+      [0, 6],
+      [5, 6],
+    ]);
     expect(unpacked).toEqual([1, 1, 1]);
     expect(sizes).toEqual([
       [16, 16],
@@ -50,7 +55,7 @@ describe('pictures of a scene', () => {
     ]);
     const warnings: string[] = [];
     // two uses each: at 16 a side 256, 256, 10 × 5 and 16 × 8, twice
-    const { sizes, arrays } = flattenTextures(source, source.materials, warnings, 2 * (256 + 256 + 50 + 128));
+    const { sizes, arrays } = flattenTextures(source, source.materials, warnings, { most: 2 * (256 + 256 + 50 + 128) });
     expect(sizes).toEqual([
       [16, 16],
       [16, 16],
@@ -68,8 +73,8 @@ describe('pictures of a scene', () => {
   it('that fit to the last texel are left as they are', () => {
     const { source } = sceneWith([[64, 64]]);
     const warnings: string[] = [];
-    expect(flattenTextures(source, source.materials, warnings, 2 * 64 * 64).sizes).toEqual([[64, 64]]);
-    expect(flattenTextures(source, source.materials, [], 2 * 64 * 64 - 1).sizes).toEqual([[32, 32]]);
+    expect(flattenTextures(source, source.materials, warnings, { most: 2 * 64 * 64 }).sizes).toEqual([[64, 64]]);
+    expect(flattenTextures(source, source.materials, [], { most: 2 * 64 * 64 - 1 }).sizes).toEqual([[32, 32]]);
     expect(warnings).toEqual([]);
   });
 

@@ -5,15 +5,21 @@ import { MATERIAL_STRIDE, writeMaterial } from './materialTable';
 import type { ImageSource, MaterialSource, SceneSource, TextureUse } from './source';
 import { halved, TEXTURE_STRIDE, texelBytes, writeTexture, type TextureKind } from './textureTable';
 
+export interface FlattenOptions {
+  /** Texels of all full sizes together: larger pictures are halved until they fit. */
+  most?: number;
+  /** Called before each picture. */
+  told?: (done: number, of: number) => void;
+}
+
 /**
- * @param most texels of all full sizes together: larger pictures are halved until they fit
  * @returns the arrays, and each picture's size among the textures
  */
 export function flattenTextures(
   source: SceneSource,
   materials: MaterialSource[],
   warnings: string[],
-  most = MOST_TEXELS,
+  { most, told }: FlattenOptions = {},
 ): { arrays: Pick<CompiledScene, 'materials' | 'textures' | 'texels'>; sizes: [width: number, height: number][] } {
   const records: { use: TextureUse; kind: TextureKind; cutoff: number | null }[] = [];
   const byKey = new Map<string, number>();
@@ -50,7 +56,7 @@ export function flattenTextures(
     ),
   );
   const uses = records.map((r) => r.use.image);
-  const halvings = fit(source.images, uses, most, warnings);
+  const halvings = fit(source.images, uses, most ?? MOST_TEXELS, warnings);
   const sizeOf = (i: number): [number, number] => {
     const { width, height } = source.images[i];
     return [halved(width, halvings[i]), halved(height, halvings[i])];
@@ -62,6 +68,7 @@ export function flattenTextures(
   const places = { coarse: 0, fine: coarse };
   const pixelsOf = readInTurn(source.images, uses, warnings);
   records.forEach(({ use, kind, cutoff }, i) => {
+    told?.(i, records.length);
     const { width, height } = source.images[use.image];
     const picture = { width, height, pixels: pixelsOf(use.image) };
     const { wrapS, wrapT } = use;

@@ -13,7 +13,7 @@ export const DEMO_USAGE = `daxel demo [--port N] [--data DIR] [--host ADDRESS] [
   --restore       goes back to the newest of the database's daily dumps; what is there is set aside`;
 
 const DEFAULT_PORT = 4780;
-const UPLOAD_LIMIT_MB = 512;
+const UPLOAD_LIMIT_MB = 1024;
 
 export async function demoCommand(argv: string[]): Promise<void> {
   const values = readOptions(argv);

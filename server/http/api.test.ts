@@ -1,7 +1,7 @@
 import { request as httpRequest } from 'node:http';
 import fc from 'fast-check';
 import { decode } from 'fast-png';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { z } from 'zod';
 import * as schema from '@daxel/api/schemas';
 import { recipeHash, resolveRecipe } from '@daxel/core/recipe/recipe';
@@ -288,6 +288,25 @@ describe('events', () => {
     await client.send('PATCH', `/api/projects/${project.id}`, { name: 'small' });
     expect((await take(last)).map((e) => e.type)).toEqual(['projects']);
     expect((await take('otherrun-5')).map((e) => e.type)).toEqual(['hello']);
+  });
+
+  it('tell how far an import is, to who names it', async () => {
+    const abort = new AbortController();
+    const events: schema.ServerEvent[] = [];
+    const reading = readEvents(await client.fetch('/api/events', { signal: abort.signal }), events, []).catch(() => {});
+    const upload = '00000000-0000-4000-8000-00000000000a';
+    const body = (await smallGlb()) as Uint8Array<ArrayBuffer>;
+    const made = await client.fetch(`/api/projects?name=told.glb&upload=${upload}`, { method: 'POST', body });
+    expect(made.status).toBe(201);
+    await client.fetch('/api/projects?name=untold.glb', { method: 'POST', body });
+    await vi.waitFor(() => expect(events.filter((e) => e.type === 'projects').length).toBe(2));
+    abort.abort();
+    await reading;
+    const told = events.filter((e) => e.type === 'import');
+    expect(new Set(told.map((e) => e.upload))).toEqual(new Set([upload]));
+    expect(told.map((e) => e.progress.step)).toEqual(['reading', 'meshes', 'keeping', 'drawing']);
+    const wrong = await client.fetch('/api/projects?upload=../x', { method: 'POST', body });
+    expect(await problemOf(wrong)).toMatchObject({ status: 400 });
   });
 });
 

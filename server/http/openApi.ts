@@ -15,7 +15,8 @@ const OPERATIONS: Record<string, Operation> = {
   'get /api/events': { summary: 'Server-sent events; resumes from Last-Event-ID', answer: schema.serverEvent },
   'get /api/projects': { summary: 'All projects', answer: z.array(schema.project) },
   'post /api/projects': {
-    summary: 'A project from a .glb file, sent as the body; ?name= is its file name',
+    summary:
+      'A project from a .glb file, sent as the body; ?name= is its file name, ?upload= what events of its progress name it by',
     answer: schema.project,
     status: 201,
   },

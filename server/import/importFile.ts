@@ -4,6 +4,7 @@ import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
 import type { Rig } from '@daxel/core/light/rig';
 import { intoFile, runLimited } from './runLimited';
+import type { ImportProgress } from '@daxel/api/schemas';
 
 export interface ImportedScene {
   /** Path of the packed scene, which whoever asked for it takes over. */
@@ -58,6 +59,7 @@ export interface ImportOptions {
   signal?: AbortSignal;
   /** Bytes of memory that reading it may take. */
   memory?: number;
+  onProgress?: (progress: ImportProgress) => void;
 }
 
 /**
@@ -70,7 +72,7 @@ export async function importFile(
   path: string,
   name: string,
   outDir: string,
-  { preview, signal, memory }: ImportOptions = {},
+  { preview, signal, memory, onProgress }: ImportOptions = {},
 ): Promise<ImportedScene> {
   return intoFile(outDir, async (packed) => {
     const order: ImportOrder = { path, name, preview: preview ?? null, packed };
@@ -78,8 +80,8 @@ export async function importFile(
       ok: false,
       message: `${name}: ${why} Reduce or split the scene, or export it again as .glb.`,
     });
-    const limits = { timeMs: TIME_LIMIT_MS, memory, signal, failed };
-    const reply = await runLimited<ImportReply>('importProcess', order, limits);
+    const limits = { timeMs: TIME_LIMIT_MS, memory, signal, failed, onProgress };
+    const reply = await runLimited<ImportReply, ImportProgress>('importProcess', order, limits);
     if (reply.ok) return reply.scene;
     throw Object.assign(new BadFileError(name, '', ''), { message: reply.message });
   });

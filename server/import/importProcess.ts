@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
 import { MOST_LIGHTS, sceneRig } from '@daxel/core/light/rig';
+import type { ImportProgress } from '@daxel/api/schemas';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { packScene, packSketch, toShared } from '@daxel/core/scene/packScene';
 import { INSTANCE_STRIDE } from '@daxel/core/scene/compiled';
@@ -15,13 +16,20 @@ import { loadUnpackers } from './unpackers';
 import { previewShots } from './previewShots';
 import type { ImportedScene, ImportOrder, ImportReply, SceneCounts } from './importFile';
 
+type Tell = (progress: ImportProgress) => void;
+/** No more often than this: a scene of a thousand meshes has them done in no time. */
+const TELL_MS = 100;
+
 /** Bytes of a scene. */
 const LARGE = 2 ** 29;
 
-async function read({ path, name, preview, packed: to }: ImportOrder): Promise<ImportedScene> {
-  const { bytes, ...scene } = await compile(path, name);
+async function read({ path, name, preview, packed: to }: ImportOrder, tell: Tell): Promise<ImportedScene> {
+  tell({ step: 'reading', done: 0, of: 1 });
+  const { bytes, ...scene } = await compile(path, name, tell);
+  tell({ step: 'keeping', done: 0, of: 1 });
   const written = writeFile(to, bytes);
   const hash = createHash('sha256').update(bytes).digest('hex');
+  tell({ step: 'drawing', done: 0, of: scene.meta.shots.length });
   // small pictures do without the fine levels of textures, which would be copied
   const drawn = bytes.length > LARGE ? packSketch(bytes) : bytes;
   const pictures = preview ? previewShots(toShared(drawn), scene.meta, preview) : [];
@@ -30,8 +38,8 @@ async function read({ path, name, preview, packed: to }: ImportOrder): Promise<I
 }
 
 /** All that is left of a file in memory is what this returns: file and scene would take as much again. */
-async function compile(path: string, name: string) {
-  const scene = compileScene(await source(path, name), await meshSimplifier());
+async function compile(path: string, name: string, tell: Tell) {
+  const scene = compileScene(await source(path, name), await meshSimplifier(), tell);
   if (scene.triangleMaterial.length === 0)
     throw new BadFileError(name, 'it contains no triangle to draw', 'Export meshes with the scene.');
   const rig = sceneRig(scene);
@@ -59,8 +67,8 @@ async function source(path: string, name: string): Promise<SceneSource> {
   return readGlb(bytes, name, await loadUnpackers(bytes));
 }
 
-answerOnce((order: ImportOrder) =>
-  read(order)
+answerOnce((order: ImportOrder, tell: Tell) =>
+  read(order, nowAndThen(tell))
     .then((scene): ImportReply => ({ ok: true, scene }))
     .catch((error: unknown): ImportReply => {
       const known = error instanceof DaxelError;
@@ -68,3 +76,14 @@ answerOnce((order: ImportOrder) =>
       return { ok: false, message };
     }),
 );
+
+/** Leaves out what follows too soon, but for the beginning of another step. */
+function nowAndThen(tell: Tell): Tell {
+  let [step, at] = ['', -Infinity];
+  return (progress) => {
+    const now = performance.now();
+    if (progress.step === step && now - at < TELL_MS) return;
+    [step, at] = [progress.step, now];
+    tell(progress);
+  };
+}

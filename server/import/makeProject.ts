@@ -8,7 +8,7 @@ import type { Recipe } from '@daxel/core/recipe/recipe';
 import type { Database } from '../db/database';
 import { insertProject, listProjects, type NewScene } from '../sql/projects';
 import type { FileStore } from '../store/fileStore';
-import { importFile } from './importFile';
+import { importFile, type ImportOptions } from './importFile';
 
 export interface SceneFile {
   path: string;
@@ -21,15 +21,17 @@ export interface SceneFile {
   rigs?: (own: Rig) => Rig[];
 }
 
+type MakeOptions = Pick<ImportOptions, 'signal' | 'onProgress'>;
+
 /** @throws BadFileError; nothing is kept then */
 export async function makeProject(
   db: Database,
   files: FileStore,
   project: { name: string; source: Project['source']; scenes: SceneFile[] },
-  signal?: AbortSignal,
+  { signal, onProgress }: MakeOptions = {},
 ): Promise<Project> {
   const scenes: NewScene[] = [];
-  for (const file of project.scenes) scenes.push(await makeScene(files, file, signal));
+  for (const file of project.scenes) scenes.push(await makeScene(files, file, { signal, onProgress }));
   signal?.throwIfAborted();
   const id = randomUUID();
   await insertProject(db, { id, name: project.name, source: project.source, scenes });
@@ -37,10 +39,10 @@ export async function makeProject(
   return made;
 }
 
-async function makeScene(files: FileStore, file: SceneFile, signal?: AbortSignal): Promise<NewScene> {
+async function makeScene(files: FileStore, file: SceneFile, options: MakeOptions): Promise<NewScene> {
   const imported = await importFile(file.path, file.name, files.temporary, {
     preview: { recipes: file.recipes ?? {} },
-    signal,
+    ...options,
   });
   const compiled = await files.adopt(imported.packed, imported.hash);
   const source = await keepSource(files, file.path);

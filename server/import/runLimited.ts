@@ -10,8 +10,9 @@ import { constants, setPriority, totalmem } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { entryUrl } from '../entries';
+import type { FromLimited } from './answerOnce';
 
-export interface Limits<Reply> {
+export interface Limits<Reply, Progress = never> {
   timeMs: number;
   /** Bytes that it may hold in memory; a share of the machine's by default. */
   memory?: number;
@@ -19,6 +20,8 @@ export interface Limits<Reply> {
   signal?: AbortSignal;
   /** Makes a reply of what went wrong, a sentence, when the process gives none. */
   failed: (why: string) => Reply;
+  /** Told how far it is. */
+  onProgress?: (progress: Progress) => void;
 }
 
 const MEMORY_SHARE = 0.6;
@@ -29,7 +32,11 @@ const PAGE = 4096;
 let last: Promise<unknown> = Promise.resolve();
 
 /** @param entry name of the process's entry: see `answerOnce` */
-export function runLimited<Reply>(entry: string, order: unknown, limits: Limits<Reply>): Promise<Reply> {
+export function runLimited<Reply, Progress = never>(
+  entry: string,
+  order: unknown,
+  limits: Limits<Reply, Progress>,
+): Promise<Reply> {
   // two at once could each stay within the limit and fill the machine together
   const run = last.then(() => (limits.signal?.aborted ? limits.failed(CANCELLED) : runNow(entry, order, limits)));
   last = run.catch(() => undefined);
@@ -51,7 +58,7 @@ export async function intoFile<T>(dir: string, run: (packed: string) => Promise<
   }
 }
 
-async function runNow<Reply>(entry: string, order: unknown, limits: Limits<Reply>): Promise<Reply> {
+async function runNow<Reply, Progress>(entry: string, order: unknown, limits: Limits<Reply, Progress>): Promise<Reply> {
   const memory = limits.memory ?? MEMORY_SHARE * machineMemory();
   const child = fork(fileURLToPath(entryUrl(entry)), [], {
     serialization: 'advanced',
@@ -68,7 +75,10 @@ async function runNow<Reply>(entry: string, order: unknown, limits: Limits<Reply
         fail(`reading it needs more than ${(memory / 2 ** 30).toFixed(1)} GB of memory.`);
     }, LOOK_MS);
     limits.signal?.addEventListener('abort', () => fail(CANCELLED), { once: true, signal: cancel.signal });
-    child.once('message', (message) => resolve(message as Reply));
+    child.on('message', (message: FromLimited<Reply, Progress>) => {
+      if ('reply' in message) resolve(message.reply);
+      else limits.onProgress?.(message.progress);
+    });
     child.once('error', (error) => fail(`it cannot be read (${error.message}).`));
     child.once('exit', (_code, signal) =>
       fail(signal === 'SIGABRT' ? 'reading it needs too much memory.' : 'reading it ended unexpectedly.'),

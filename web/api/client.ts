@@ -115,14 +115,15 @@ export const api = {
     return buffer;
   },
 
-  /** Uploads a file; `onProgress` gets the share sent, 0…1. */
+  /** Uploads a file; `onProgress` gets the share sent, 0…1. @param upload what the server's events name it by */
   importFile(
     file: File,
+    upload: string,
     onProgress: (share: number) => void,
   ): { promise: Promise<schema.Project>; cancel: () => void } {
     const request = new XMLHttpRequest();
     const promise = new Promise<schema.Project>((resolve, reject) => {
-      request.open('POST', `/api/projects?name=${encodeURIComponent(file.name)}`);
+      request.open('POST', `/api/projects?${new URLSearchParams({ name: file.name, upload })}`);
       request.setRequestHeader('Content-Type', 'model/gltf-binary');
       request.upload.onprogress = (e) => onProgress(e.loaded / Math.max(1, e.total));
       request.onerror = () => reject(new ApiError(0, 'offline', `${file.name}: the upload broke off. Try again.`));

@@ -167,19 +167,49 @@ describe('bringing a scene in', () => {
   it('takes one .glb at a time and reads the projects anew', async () => {
     const imports = useImports();
     let done: (p: Project) => void = () => undefined;
-    const sent = vi.spyOn(api, 'importFile').mockImplementation((_file, progress) => {
+    let upload = '';
+    const sent = vi.spyOn(api, 'importFile').mockImplementation((_file, name, progress) => {
+      upload = name;
       progress(0.25);
       return { promise: new Promise((resolve) => (done = resolve)), cancel: () => undefined };
     });
     const listed = vi.spyOn(api, 'projects').mockResolvedValue([]);
     const first = imports.bringIn(file('a.glb'));
     expect(imports.running?.name).toBe('a.glb');
-    expect(imports.share).toBe(0.25);
+    expect([imports.doing, imports.done]).toEqual(['sending', 0.25]);
     expect(await imports.bringIn(file('b.glb'))).toBeNull();
     done(project);
     expect(await first).toBe(project);
     expect([sent.mock.calls.length, listed.mock.calls.length]).toEqual([1, 1]);
     expect([imports.running, imports.made?.id]).toEqual([null, 'p']);
+  });
+
+  it('tells what the server does with the file, of this file alone', async () => {
+    const imports = useImports();
+    let [upload, sent, done]: [string, (s: number) => void, (p: Project) => void] = ['', () => {}, () => {}];
+    vi.spyOn(api, 'importFile').mockImplementation((_file, name, progress) => {
+      [upload, sent] = [name, progress];
+      return { promise: new Promise((resolve) => (done = resolve)), cancel: () => undefined };
+    });
+    vi.spyOn(api, 'projects').mockResolvedValue([]);
+    const first = imports.bringIn(file('a.glb'));
+    sent(1);
+    expect([imports.doing, imports.done]).toEqual(['checking', null]);
+    const said = (step: 'meshes' | 'pictures' | 'drawing', n: number, of: number): [string, number | null] => {
+      imports.told(upload, { step, done: n, of });
+      return [imports.doing, imports.done];
+    };
+    expect(said('meshes', 0, 1)).toEqual(['preparing mesh', null]);
+    expect(said('pictures', 3, 12)).toEqual(['unpacking picture 4 of 12', 0.25]);
+    imports.told('another', { step: 'drawing', done: 0, of: 2 });
+    expect(imports.doing).toBe('unpacking picture 4 of 12');
+    expect(said('drawing', 0, 2)[0]).toBe('drawing its shots');
+    done(project);
+    await first;
+    const second = imports.bringIn(file('b.glb'));
+    expect([imports.doing, imports.done]).toEqual(['sending', 0]);
+    done(project);
+    await second;
   });
 
   it('refuses other files with the remedy, and sends nothing', async () => {

@@ -86,10 +86,10 @@ async function rename(project: Project, name: string): Promise<void> {
       />
     </header>
     <div v-if="imports.running" class="strip" role="status">
-      <span>{{ imports.share < 1 ? 'Sending' : 'Checking, compiling and drawing' }} {{ imports.running.name }}</span>
+      <span>{{ imports.running.name }}: {{ imports.doing }}</span>
       <v-progress-linear
-        :model-value="imports.share * 100"
-        :indeterminate="imports.share >= 1"
+        :model-value="(imports.done ?? 0) * 100"
+        :indeterminate="imports.done === null"
         color="primary"
         height="6"
         aria-label="Import progress"

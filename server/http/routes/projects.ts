@@ -20,6 +20,10 @@ export function projectRoutes({ db, files, events, uploadLimit }: Services): Rou
   });
   router.post('/projects', async (request, response) => {
     const name = fileName(typeof request.query.name === 'string' ? request.query.name : '', 'scene.glb');
+    const { upload } = parse(schema.uploadQuery, request.query);
+    const onProgress = (progress: schema.ImportProgress): void => {
+      if (upload) events.send({ type: 'import', upload, progress });
+    };
     const abort = new AbortController();
     response.on('close', () => abort.abort());
     const path = await receiveFile(request, files.temporary, uploadLimit, name);
@@ -29,7 +33,7 @@ export function projectRoutes({ db, files, events, uploadLimit }: Services): Rou
         db,
         files,
         { name: title, source: 'file', scenes: [{ path, name }] },
-        abort.signal,
+        { signal: abort.signal, onProgress },
       );
       events.send({ type: 'projects' });
       response.status(201).json(project);
