@@ -2,7 +2,7 @@
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import { glowAt, glowLevels, WIDER } from '../film/bloom';
 import { CODE_CURVE, displayCode, ditherNoise, neutralTone, NO_NOISE, roundedCode, type ToneCurve } from '../film/tone';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import type { PixelBox } from '../raster/tile';
 import type { RayFrame } from '../scene/camera';
 

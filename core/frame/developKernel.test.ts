@@ -3,7 +3,7 @@ import { createKernelMemory } from '@daxel/kernel/load';
 import { describe, expect, it } from 'vitest';
 import { glowNumbers, spreadGlow } from '../film/bloom';
 import { CODE_CURVE } from '../film/tone';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import type { RayFrame } from '../scene/camera';
 import {
   developKernel,

@@ -10,7 +10,7 @@ import { CHUNK_ENTRIES, CHUNK_TRIANGLES } from '../raster/binTriangles';
 import { CHUNK_BOX, CHUNK_VERTICES } from '../raster/chunkBounds';
 import { coverageScratchBytes } from '../raster/coverageKernel';
 import { shadeScratchBytes } from '../raster/shadeKernel';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import { TILE_SHIFT } from '../raster/tile';
 import type { MapSizes } from '../shadows/planShadows';
 import { mapTilesAcross } from '../shadows/shadowMap';

@@ -1,7 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { resolveRecipe, type TierValues } from '../recipe/recipe';
-import { COMPONENTS } from '../raster/lighting';
-import { SUMS } from '../raster/shadeTile';
+import { LIGHT_NUMBERS, SUMS } from '../light/components';
 import type { CameraView } from '../scene/camera';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
@@ -85,7 +84,7 @@ describe('temporal accumulation', () => {
     for (let i = 0; i < WIDTH * HEIGHT; i += 7)
       for (let c = 0; c < 3; c++) {
         let sum = 0;
-        for (let k = c; k < COMPONENTS; k += 3) sum += sums[i * SUMS + k];
+        for (let k = c; k < LIGHT_NUMBERS; k += 3) sum += sums[i * SUMS + k];
         expect(sum / frame.samples).toBeCloseTo(beauty[i * 3 + c], 5);
       }
   });

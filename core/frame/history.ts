@@ -9,13 +9,13 @@
  */
 import { cubicWeights } from '../measure/stability/sample';
 import { luminance } from '../math/color';
-import { SUMS } from '../raster/shadeTile';
+import { LIGHT_NUMBERS, SUMS } from '../light/components';
 import type { PointMotion } from './motion';
 
-/** Numbers of a pixel's sums that are carried: twelve of light, coverage, lit share. */
-const CARRIED = 14;
+/** Numbers of a pixel's sums that are carried: light, coverage, lit share. */
+const CARRIED = LIGHT_NUMBERS + 2;
 /** Place in a record where the number of frames in it stands. */
-export const H_FRAMES = 14;
+export const H_FRAMES = CARRIED;
 /** Share of the distance by which a point may lie off where it was and still be the same. */
 const SAME_DEPTH = 0.03;
 /** Pixels around a place in which the same thing is looked for: samples may lie one aside in either frame. */
@@ -179,8 +179,8 @@ function clipTo(input: HistoryInput, x: number, y: number): void {
     const light = whole(carried, c);
     const held = Math.min(mean + reach, Math.max(mean - reach, light));
     if (held === light) continue;
-    if (light > 1e-6 * held) for (let k = c; k < 12; k += 3) carried[k] *= held / light;
-    else for (let k = c; k < 12; k += 3) carried[k] = now[k];
+    if (light > 1e-6 * held) for (let k = c; k < LIGHT_NUMBERS; k += 3) carried[k] *= held / light;
+    else for (let k = c; k < LIGHT_NUMBERS; k += 3) carried[k] = now[k];
   }
 }
 
@@ -210,7 +210,7 @@ function expansion(l: number, white: number): number {
 function compress({ sums, samples, white }: HistoryInput, o: number, out: Float64Array): void {
   const l = luminance(whole(sums, 0, o), whole(sums, 1, o), whole(sums, 2, o)) / samples;
   const k = compression(l, white) / samples;
-  for (let c = 0; c < 12; c++) out[c] = sums[o + c] * k;
+  for (let c = 0; c < LIGHT_NUMBERS; c++) out[c] = sums[o + c] * k;
   for (let c = 12; c < CARRIED; c++) out[c] = sums[o + c] / samples;
 }
 
@@ -218,6 +218,6 @@ function compress({ sums, samples, white }: HistoryInput, o: number, out: Float6
 function expand({ sums, after, white }: HistoryInput, o: number, samples: number): void {
   const l = luminance(whole(after, 0, o), whole(after, 1, o), whole(after, 2, o));
   const k = expansion(l, white) * samples;
-  for (let c = 0; c < 12; c++) sums[o + c] = after[o + c] * k;
+  for (let c = 0; c < LIGHT_NUMBERS; c++) sums[o + c] = after[o + c] * k;
   for (let c = 12; c < CARRIED; c++) sums[o + c] = after[o + c] * samples;
 }

@@ -1,6 +1,6 @@
 /** What a frame leaves to the next under temporal accumulation, kept outside the renderer: a run goes on from it to the same bits. */
 import { KeyedReader, packKeyed } from '../keyedBytes';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import type { FrameViews } from './frameMemory';
 import { H_FRAMES } from './history';
 

@@ -1,6 +1,6 @@
 /** The named images that a frame yields, read from its sums. */
 import { exp2 } from '../math/exact';
-import { SUM_COVERAGE, SUM_LIT, SUMS } from '../raster/shadeTile';
+import { componentAt, LIGHT_COMPONENTS, LIGHT_NUMBERS, SUM_COVERAGE, SUM_LIT, SUMS } from '../light/components';
 import { P_COUNT, PATH_SUMS, standardError } from '../trace/pathSums';
 import { gatherBeauty } from './develop';
 import type { FrameViews } from './frameMemory';
@@ -13,9 +13,7 @@ export interface Layer {
   data: Float32Array;
 }
 
-const LIGHT_LAYERS: Record<string, number> = { direct: 0, bounce: 3, reflection: 6, emission: 9 };
-
-/** What each layer holds; the four light layers add up to beauty. */
+/** What each layer holds; those of light add up to beauty. */
 export const LAYERS: Record<string, { channels: readonly string[]; holds: string }> = {
   beauty: { channels: ['R', 'G', 'B', 'A'], holds: 'all light, and the share of the pixel that is covered' },
   direct: { channels: ['R', 'G', 'B'], holds: 'light straight from sun, spots, points and areas' },
@@ -67,8 +65,9 @@ export function knowsPaths(frame: FrameViews): boolean {
 function readLayer(frame: FrameViews, samples: number, exposureEv: number, name: string): Float32Array {
   const pixels = frame.depth.length;
   const scale = exp2(exposureEv) / samples;
-  if (name in LIGHT_LAYERS) {
-    const from = LIGHT_LAYERS[name];
+  const component = LIGHT_COMPONENTS.find((c) => c === name);
+  if (component) {
+    const from = componentAt(component);
     const data = new Float32Array(pixels * 3);
     for (let i = 0; i < pixels; i++)
       for (let c = 0; c < 3; c++) data[i * 3 + c] = frame.sums[i * SUMS + from + c] * scale;
@@ -106,8 +105,11 @@ function originalLight(paths: Float32Array, scale: number): Float32Array {
   for (let i = 0; i < pixels; i++) {
     const p = i * PATH_SUMS;
     const k = scale / (paths[p + P_COUNT] || 1);
-    for (let c = 0; c < 3; c++)
-      data[i * 3 + c] = (paths[p + c] + paths[p + 3 + c] + paths[p + 6 + c] + paths[p + 9 + c]) * k;
+    for (let c = 0; c < 3; c++) {
+      let sum = paths[p + c];
+      for (let from = 3; from < LIGHT_NUMBERS; from += 3) sum += paths[p + from + c];
+      data[i * 3 + c] = sum * k;
+    }
   }
   return data;
 }

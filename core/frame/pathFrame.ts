@@ -3,7 +3,7 @@ import { bindKernel } from '@daxel/kernel/load';
 import { frameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { hash32 } from '../math/random';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import type { SurfaceInput } from '../raster/surface';
 import { VIEW_KEYS } from '../raster/views';
 import { rayFrame } from '../scene/camera';

@@ -1,7 +1,7 @@
 /** Between the size at which a picture is computed and the size at which it comes out. */
 import { axisShares, resampleRows, type AxisShares } from '../film/resample';
 import type { Rect } from '../measure/rect';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import { isScaled, type FrameViews } from './frameMemory';
 import type { FrameSettings } from './frameSettings';
 

@@ -1,6 +1,6 @@
 /** What a tile leaves in a frame's arrays besides its samples. */
 import { fillBox, type CoverageKernel } from '../raster/coverageKernel';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import { TILE_SHIFT, type Tile } from '../raster/tile';
 import { PARALLEL_RANGE, type CameraView } from '../scene/camera';
 import type { CompiledScene } from '../scene/compiled';

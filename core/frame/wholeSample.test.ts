@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
 import type { SceneSource } from '../scene/source';

@@ -1,18 +1,13 @@
 /** One light of one frame as flat numbers in world space. */
+import { FACING_BOTH, FACING_FRONT, FACING_NONE } from '@daxel/kernel/generated/layouts/facings';
+import { LIGHT_AREA, LIGHT_POINT, LIGHT_SPOT, LIGHT_SUN } from '@daxel/kernel/generated/layouts/lightKinds';
 import { cos, sin, tan } from '../math/exact';
 import { cross, length, unit, type Mat4 } from '../math/mat4';
 import type { LightPlace, PlacedLight } from '../scene/source';
 import type { ShadowView } from '../shadows/shadowMap';
 
-export const LIGHT_SUN = 0;
-export const LIGHT_POINT = 1;
-export const LIGHT_SPOT = 2;
-export const LIGHT_AREA = 3;
-
-/** How light leaves the place it starts from: all ways alike, by the cosine on one side, or on both. */
-export const FACING_NONE = 0;
-export const FACING_FRONT = 1;
-export const FACING_BOTH = 2;
+export * from '@daxel/kernel/generated/layouts/facings';
+export * from '@daxel/kernel/generated/layouts/lightKinds';
 
 export interface FrameLight {
   kind: number;

@@ -1,7 +1,7 @@
 /** How bright a picture is, and which exposure would bring it to middle grey. */
 import { luminance } from '../math/color';
 import { exp2, log2 } from '../math/exact';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 
 const MIDDLE_GREY = 0.18;
 const STEPS_PER_EV = 4;

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import type { ErrorFigures } from './imageError';
-import { differenceInWords, placeLight, type LightPart, type PlaceLight } from './lightDifference';
+import type { LightComponent } from '../light/components';
+import { differenceInWords, placeLight, type PlaceLight } from './lightDifference';
 
-const place = (parts: Partial<Record<LightPart, number>> | null, all?: number): PlaceLight => {
+const place = (parts: Partial<Record<LightComponent, number>> | null, all?: number): PlaceLight => {
   const whole = { direct: 0, bounce: 0, reflection: 0, emission: 0, ...parts };
   const sum = Object.values(whole).reduce((a, b) => a + b, 0);
   return { pixels: 10_000, all: all ?? sum, parts: parts && whole };

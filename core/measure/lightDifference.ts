@@ -1,4 +1,5 @@
 /** What a difference of brightness is made of, in a sentence: which part of the light is missing or too much. */
+import { byComponent, LIGHT_COMPONENTS, type LightComponent } from '../light/components';
 import { luminance } from '../math/color';
 import { log, log2 } from '../math/exact';
 import type { ErrorFigures, MeasuredImage } from './imageError';
@@ -9,12 +10,10 @@ export interface PlaceLight {
   pixels: number;
   all: number;
   /** Null where the picture does not say what its light is made of. */
-  parts: Record<LightPart, number> | null;
+  parts: Record<LightComponent, number> | null;
 }
-export const LIGHT_PARTS = ['direct', 'bounce', 'reflection', 'emission'] as const;
-export type LightPart = (typeof LIGHT_PARTS)[number];
 
-const NAMES: Record<LightPart, string> = {
+const NAMES: Record<LightComponent, string> = {
   direct: 'direct light is',
   bounce: 'bounced light is',
   reflection: 'mirrored light is',
@@ -35,16 +34,16 @@ const FLOOR = 1.2;
 export function placeLight(image: MeasuredImage, rect: Rect): PlaceLight {
   const { width, height, rgb, light } = image;
   let [pixels, all] = [0, 0];
-  const sums: Record<LightPart, number> = { direct: 0, bounce: 0, reflection: 0, emission: 0 };
+  const sums = byComponent(() => 0);
   for (let y = Math.max(0, rect.y); y < Math.min(height, rect.y + rect.height); y++) {
     for (let x = Math.max(0, rect.x); x < Math.min(width, rect.x + rect.width); x++) {
       const i = y * width + x;
       all += luminance(rgb[i * 3], rgb[i * 3 + 1], rgb[i * 3 + 2]);
-      if (light) for (const part of LIGHT_PARTS) sums[part] += light.layers[part][i];
+      if (light) for (const part of LIGHT_COMPONENTS) sums[part] += light.layers[part][i];
       pixels++;
     }
   }
-  for (const part of LIGHT_PARTS) sums[part] /= pixels || 1;
+  for (const part of LIGHT_COMPONENTS) sums[part] /= pixels || 1;
   return { pixels, all: all / (pixels || 1), parts: light ? sums : null };
 }
 
@@ -72,7 +71,7 @@ function namedParts(mine: PlaceLight, reference: PlaceLight, missing: number): s
   const [a, b] = [mine.parts, reference.parts];
   if (!a || !b) return [];
   const least = WORTH_NAMING * (missing === 0 ? reference.all : Math.abs(missing));
-  return LIGHT_PARTS.map((part) => ({ part, lacks: b[part] - a[part] }))
+  return LIGHT_COMPONENTS.map((part) => ({ part, lacks: b[part] - a[part] }))
     .filter(({ lacks }) => Math.abs(lacks) >= least && (missing === 0 || lacks > 0 === missing > 0))
     .sort((p, q) => Math.abs(q.lacks) - Math.abs(p.lacks))
     .map(({ part, lacks }) => {

@@ -1,4 +1,5 @@
 /** Light that leaves a surface towards the eye, split into layers: direct, bounce, reflection, emission. */
+import { componentAt, LIGHT_NUMBERS } from '../light/components';
 import { faceIrradiance } from '../light/areaIrradiance';
 import { FACING_FRONT, FACING_NONE, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { middleOfLight, placeInLight, SAMPLE_FACING, SAMPLE_SIZE, SAMPLE_WEIGHT } from '../light/sampleLight';
@@ -31,14 +32,13 @@ import {
 } from './surface';
 
 /** Layout of a light record. */
-export const L_DIRECT = 0;
-export const L_BOUNCE = 3;
-export const L_REFLECTION = 6;
-export const L_EMISSION = 9;
+export const L_DIRECT = componentAt('direct');
+export const L_BOUNCE = componentAt('bounce');
+export const L_REFLECTION = componentAt('reflection');
+export const L_EMISSION = componentAt('emission');
 /** Weighted share of direct light that is not in shadow; not worked out for see-through surfaces. */
-export const L_LIT = 12;
-export const LIGHT_SIZE = 16;
-export const COMPONENTS = 12;
+export const L_LIT = LIGHT_NUMBERS;
+export const LIGHT_SIZE = LIGHT_NUMBERS + 4;
 
 export interface LightingInput {
   scene: CompiledScene;
@@ -101,7 +101,7 @@ export function lightSurface(
   out[L_EMISSION] = s[S_EMISSION];
   out[L_EMISSION + 1] = s[S_EMISSION + 1];
   out[L_EMISSION + 2] = s[S_EMISSION + 2];
-  if (share !== 1) for (let c = L_BOUNCE; c < COMPONENTS; c++) out[c] *= share;
+  if (share !== 1) for (let c = L_BOUNCE; c < LIGHT_NUMBERS; c++) out[c] *= share;
 }
 
 /** Makes `place` the surface's own. */

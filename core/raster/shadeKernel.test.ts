@@ -18,7 +18,7 @@ import {
   type SceneSource,
   type TextureUse,
 } from '../scene/source';
-import { SUM_LIT, SUMS } from './shadeTile';
+import { SUM_LIT, SUMS } from '../light/components';
 import { addDrawnLight, ANY_IMAGE, anyLight, anyMaterial, furniture, share, triple, within } from '../testing/anything';
 import { addNode, cameraAt, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
 import { cases } from '../testing/cases';

@@ -2,14 +2,15 @@
  * Shading by the compiled loops: what `shadeTile` does, in floats, laid out as flat records in the memory of a thread.
  * What the loops do not know (rays, contact shadows, moment filters, pictures around the scene) they ask for.
  */
+import { LIGHT_BYTES } from '@daxel/kernel/generated/layouts/light';
+import { ROW_ASKED } from '@daxel/kernel/generated/layouts/row';
+import * as S from '@daxel/kernel/generated/layouts/sceneOrder';
 import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
 import { POLYGON, RECTANGLE } from '../light/areaIrradiance';
-import type { FrameLight } from '../light/frameLight';
 import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
 import { SH_FACTORS, SH_TERMS } from '../math/sh';
-import { extentOf, type ShadowReading } from '../shadows/shadowAt';
-import type { ShadowView } from '../shadows/shadowMap';
-import { arriveAt, type LightingInput } from './lighting';
+import { LightRecords } from './lightRecords';
+import { arriveAt } from './lighting';
 import { environmentReflectance } from './reflectance';
 import { backgroundAt, type ShadeInput } from './shadeTile';
 import { SKY_NUMBERS, writeSky } from './skyRecord';
@@ -18,16 +19,6 @@ import { tileAt, tileBytes, type Tile } from './tile';
 
 /** More lights than this are shaded by the plain twin. */
 const MOST_LIGHTS = 64;
-/** Numbers of a light's record, of a map's in it, and how many maps it holds: see kernel/assembly/lightRecord. */
-const LIGHT_NUMBERS = 40;
-const VIEW_NUMBERS = 32;
-const MOST_VIEWS = 6;
-const LIGHT_STRIDE = LIGHT_NUMBERS + MOST_VIEWS * VIEW_NUMBERS;
-/** How a light arrives. */
-const FREELY = 0;
-const BY_MAPS = 1;
-const AS_ASKED = 2;
-
 /** Parts of a thread's memory, bytes from its start. */
 const TABLE = 0;
 const SRGB = TABLE + 64;
@@ -43,11 +34,8 @@ const TRIANGLES = PLAIN + 16 * 128;
 const ROW = TRIANGLES + 512 * 256;
 const LIGHTS = ROW + 20480;
 /** Maps of what is around at one roughness, and those: see kernel/assembly/environment. */
-const FLATS = LIGHTS + MOST_LIGHTS * LIGHT_STRIDE * 4;
+const FLATS = LIGHTS + MOST_LIGHTS * LIGHT_BYTES;
 const TILE = FLATS + 8 * (48 * 48 * 16 + 4);
-/** Where in the row stands the place that `calls.arrive` is asked about: see kernel/assembly/row. */
-const ASKED = 66 * 256 + 64 + 1024;
-
 /** Bytes that each thread needs for itself. @param layerLimit see-through surfaces a pixel */
 export function shadeScratchBytes(layerLimit: number): number {
   return Math.ceil((TILE + tileBytes(layerLimit)) / 64) * 64;
@@ -61,20 +49,22 @@ export function bindScenery(memory: WebAssembly.Memory, scratch: Uint8Array, sur
   new Float32Array(buffer, at + LINEAR, 256).set(UNIT8);
   const reflectance = environmentReflectance();
   new Float32Array(buffer, at + REFLECTANCE, reflectance.length).set(reflectance);
-  const parts = [
-    scene.triangles,
-    scene.triangleMaterial,
-    scene.triangleInstance,
-    scene.uvs,
-    scene.colors,
-    scene.materials,
-    scene.textures,
-    scene.texels,
-    posed.positions,
-    posed.normals,
-    posed.tangents,
-  ].map((array) => array.byteOffset);
-  new Uint32Array(buffer, at + TABLE, 14).set([...parts, at + SRGB, at + LINEAR, at + REFLECTANCE]);
+  const order = new Uint32Array(buffer, at + TABLE, S.SCENE_ORDER_STRIDE);
+  const { triangles, triangleMaterial, triangleInstance, uvs, colors, materials, textures, texels } = scene;
+  order[S.TRIANGLES] = triangles.byteOffset;
+  order[S.TRIANGLE_MATERIAL] = triangleMaterial.byteOffset;
+  order[S.TRIANGLE_INSTANCE] = triangleInstance.byteOffset;
+  order[S.UVS] = uvs.byteOffset;
+  order[S.COLORS] = colors.byteOffset;
+  order[S.MATERIALS] = materials.byteOffset;
+  order[S.TEXTURES] = textures.byteOffset;
+  order[S.TEXELS] = texels.byteOffset;
+  order[S.POSITIONS] = posed.positions.byteOffset;
+  order[S.NORMALS] = posed.normals.byteOffset;
+  order[S.TANGENTS] = posed.tangents.byteOffset;
+  order[S.SRGB] = at + SRGB;
+  order[S.LINEAR] = at + LINEAR;
+  order[S.REFLECTANCE] = at + REFLECTANCE;
   bindKernel(memory).bindScene(at + TABLE, surface.textureBias, surface.steady ? 1 : 0);
 }
 
@@ -125,7 +115,7 @@ export class ShadeKernel {
     const { origin: o, forward: w } = rays;
     // places are told from near the camera: floats are exact where it looks closely
     const base = [Math.fround(o[0]), Math.fround(o[1]), Math.fround(o[2])] as const;
-    this.lights = new LightRecords(buffer, at + LIGHTS, base);
+    this.lights = new LightRecords(buffer, at + LIGHTS, MOST_LIGHTS, base);
     const from = [o[0] - base[0], o[1] - base[1], o[2] - base[2]] as const;
     this.loops.bindCamera(...base, ...from, w[0], w[1], w[2], rays.perspective ? 0 : 1);
     this.loops.bindPicture(
@@ -141,7 +131,7 @@ export class ShadeKernel {
     this.loops.bindSky(known ? at + SKY : 0);
     const calls = kernelCalls(memory);
     const color = new Float64Array(3);
-    const record = new Float64Array(buffer, at + ROW + ASKED, 9);
+    const record = new Float64Array(buffer, at + ROW + ROW_ASKED * 4, 9);
     calls.arrive = (light, whole, lx, ly, lz, distance, faceCos) => {
       const [r, g, b] = arriveAt(lighting, record, lighting.lights[light], whole === 1, lx, ly, lz, distance, faceCos);
       this.loops.setLit(r, g, b);
@@ -208,71 +198,4 @@ export interface WholeSample {
 export function canShade(input: ShadeInput, mostLights: number): boolean {
   const { rays, positions } = input.lighting;
   return input.view === null && (rays === null || positions === 0) && mostLights <= MOST_LIGHTS;
-}
-
-function arrival(light: FrameLight, lighting: LightingInput, reading: ShadowReading): number {
-  if (!light.castsShadow) return FREELY;
-  if (lighting.rays !== null || lighting.contact !== null) return AS_ASKED;
-  if (light.maps.length === 0) return FREELY;
-  if (light.maps.length > MOST_VIEWS || reading.filter === 'moment') return AS_ASKED;
-  return BY_MAPS;
-}
-
-/** Writes lights as the loops read them: 32-bit floats, and whole numbers where they count or name something. */
-class LightRecords {
-  private readonly numbers: Float32Array;
-  private readonly whole: Int32Array;
-
-  constructor(
-    buffer: ArrayBufferLike,
-    at: number,
-    private readonly base: readonly [number, number, number],
-  ) {
-    this.numbers = new Float32Array(buffer, at, MOST_LIGHTS * LIGHT_STRIDE);
-    this.whole = new Int32Array(buffer, at, MOST_LIGHTS * LIGHT_STRIDE);
-  }
-
-  /** @param index place among the records */
-  write(index: number, light: FrameLight, lighting: LightingInput, reading: ShadowReading): void {
-    const at = index * LIGHT_STRIDE;
-    const { numbers, whole, base } = this;
-    const hard = reading.filter === 'hard';
-    whole[at] = light.kind;
-    numbers.set(
-      [
-        ...[light.px - base[0], light.py - base[1], light.pz - base[2]],
-        ...[light.dx, light.dy, light.dz],
-        ...[light.r, light.g, light.b],
-        ...[light.range, light.radius, light.discTan],
-        ...[light.ux, light.uy, light.uz],
-        ...[light.vx, light.vy, light.vz],
-        light.area,
-      ],
-      at + 1,
-    );
-    whole[at + 20] = light.facing;
-    numbers.set([light.fx, light.fy, light.fz, light.spotScale, light.spotOffset], at + 21);
-    const taps = hard ? 1 : reading.taps;
-    whole.set([light.sampled ? 1 : 0, arrival(light, lighting, reading), light.maps.length, taps], at + 26);
-    numbers[at + 30] = hard ? 0 : reading.radius;
-    whole[at + 31] = reading.automatic ? 1 : 0;
-    numbers.set([reading.slopeBias, reading.normalOffset, reading.blend], at + 32);
-    whole[at + 35] = light.round ? 1 : 0;
-    numbers[at + 36] = reading.filter === 'soft' ? extentOf(light) : 0;
-    light.maps.slice(0, MOST_VIEWS).forEach((view, k) => this.writeView(at + LIGHT_NUMBERS + k * VIEW_NUMBERS, view));
-  }
-
-  private writeView(at: number, view: ShadowView): void {
-    const { numbers, whole, base } = this;
-    const m = view.matrix;
-    for (let r = 0; r < 16; r += 4) {
-      numbers.set([m[r], m[r + 1], m[r + 2]], at + r);
-      numbers[at + r + 3] = m[r] * base[0] + m[r + 1] * base[1] + m[r + 2] * base[2] + m[r + 3];
-    }
-    whole[at + 16] = view.resolution;
-    numbers[at + 17] = view.texelSize;
-    whole[at + 18] = view.perspective ? 1 : 0;
-    numbers.set([view.depthScale, view.end, view.depthCodes], at + 19);
-    whole.set([view.offset, view.blockOffset], at + 22);
-  }
 }

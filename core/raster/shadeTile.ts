@@ -1,9 +1,10 @@
 /** Shades what a tile sees at one sample position and adds it to the picture's sums. */
+import { LIGHT_NUMBERS, SUM_COVERAGE, SUM_LIT, SUMS } from '../light/components';
 import { viewSurface, type ViewInput } from './views';
 import type { RayFrame } from '../scene/camera';
 import { ALPHA_BLEND, M_ALPHA_MODE, MATERIAL_STRIDE } from '../scene/materialTable';
 import type { Gradient, RadianceFunction } from '../scene/environment';
-import { COMPONENTS, L_EMISSION, L_LIT, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
+import { L_EMISSION, L_LIT, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
 import {
   createTriangleCache,
   S_BASE,
@@ -18,11 +19,6 @@ import {
   type TriangleCache,
 } from './surface';
 import { NO_TRIANGLE, TILE_SHIFT, type Tile } from './tile';
-
-/** Numbers a pixel in the sums: direct, bounce, reflection, emission (rgb each), coverage, lit share, two spare. */
-export const SUMS = 16;
-export const SUM_COVERAGE = 12;
-export const SUM_LIT = 13;
 
 export interface ShadeInput {
   surface: SurfaceInput;
@@ -45,7 +41,7 @@ export interface ShadeInput {
 
 const surface = new Float64Array(SURFACE_SIZE);
 const light = new Float64Array(LIGHT_SIZE);
-const pixel = new Float64Array(COMPONENTS);
+const pixel = new Float64Array(LIGHT_NUMBERS);
 const background = new Float64Array(3);
 const opaqueCache = createTriangleCache();
 /** One cache per glass layer: neighbouring pixels mostly see the same surfaces in the same order. */
@@ -88,7 +84,7 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
           addTo(sums, o, light);
           continue;
         }
-        for (let c = 0; c < COMPONENTS; c++) pixel[c] = light[c];
+        for (let c = 0; c < LIGHT_NUMBERS; c++) pixel[c] = light[c];
       } else {
         sums[o + SUM_LIT] += share;
         if (input.view !== null) continue;
@@ -149,7 +145,7 @@ function layOver(input: ShadeInput, t: number): void {
   const alpha = scene.materials[m + M_ALPHA_MODE] === ALPHA_BLEND ? Math.min(1, Math.max(0, surface[S_OPACITY])) : 1;
   for (let c = 0; c < 3; c++) {
     const pass = 1 - alpha + alpha * transmission * surface[S_BASE + c] * (1 - surface[S_MIRRORED + c]);
-    for (let k = c; k < COMPONENTS; k += 3) pixel[k] = pixel[k] * pass + light[k] * alpha;
+    for (let k = c; k < LIGHT_NUMBERS; k += 3) pixel[k] = pixel[k] * pass + light[k] * alpha;
   }
 }
 

@@ -1,41 +1,39 @@
 /** One material as MATERIAL_STRIDE 32-bit floats. */
+import { ALPHA_BLEND, ALPHA_MASK, ALPHA_OPAQUE } from '@daxel/kernel/generated/layouts/alphaModes';
+import {
+  MATERIAL_STRIDE,
+  M_ABSORPTION,
+  M_ALPHA_CUTOFF,
+  M_ALPHA_MODE,
+  M_BASE_R,
+  M_DOUBLE_SIDED,
+  M_EMISSIVE_R,
+  M_F0_R,
+  M_F90,
+  M_HAS_TEXTURES,
+  M_IOR,
+  M_METALLIC,
+  M_NORMAL_SCALE,
+  M_OCCLUSION,
+  M_OCCLUSION_EVEN,
+  M_ROUGHNESS,
+  M_SLOT,
+  M_THICKNESS,
+  M_TRANSMISSION,
+} from '@daxel/kernel/generated/layouts/material';
 import { log } from '../math/exact';
 import type { MaterialSource, TextureUse } from './source';
 
-export const MATERIAL_STRIDE = 72;
-export const M_BASE_R = 0; // rgba
-export const M_ALPHA = 3;
-export const M_METALLIC = 4;
-export const M_ROUGHNESS = 5;
-export const M_NORMAL_SCALE = 6;
-export const M_OCCLUSION = 7;
-export const M_EMISSIVE_R = 8; // rgb, nit
-export const M_ALPHA_MODE = 11; // 0 opaque, 1 mask, 2 blend
-export const M_ALPHA_CUTOFF = 12;
-export const M_DOUBLE_SIDED = 13;
-export const M_TRANSMISSION = 14;
-export const M_F0_R = 15; // rgb: reflectance of the dielectric part at normal incidence
-export const M_F90 = 18;
-export const M_HAS_TEXTURES = 19;
-/** Five texture slots of eight numbers each: texture index or −1, has-transform, six transform numbers. */
-export const M_SLOT = 20;
+export * from '@daxel/kernel/generated/layouts/alphaModes';
+export * from '@daxel/kernel/generated/layouts/material';
+
+/** Numbers of a texture slot: texture index or −1, has-transform, six transform numbers. */
 export const SLOT_STRIDE = 8;
-/** Occlusion where no picture gives it. */
-export const M_OCCLUSION_EVEN = 60;
-export const M_IOR = 61;
-/** Metres; 0 for thin sheets. */
-export const M_THICKNESS = 62;
-/** rgb: absorption inside, per metre. */
-export const M_ABSORPTION = 64;
 export const SLOT_BASE = 0;
 export const SLOT_METALLIC_ROUGHNESS = 1;
 export const SLOT_NORMAL = 2;
 export const SLOT_OCCLUSION = 3;
 export const SLOT_EMISSIVE = 4;
-
-export const ALPHA_OPAQUE = 0;
-export const ALPHA_MASK = 1;
-export const ALPHA_BLEND = 2;
 
 /**
  * Writes one material.

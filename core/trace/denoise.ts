@@ -7,7 +7,7 @@
 import type { KernelExports } from '@daxel/kernel/load';
 import { luminance } from '../math/color';
 import { exp } from '../math/exact';
-import { SUMS } from '../raster/shadeTile';
+import { SUMS } from '../light/components';
 import { P_COLOR, P_COUNT, P_NORMAL, PATH_SUMS, standardError } from './pathSums';
 
 /** Planes while filtering: direct, bounce, reflection (rgb each), variance of their luminance, that luminance. */

@@ -15,7 +15,7 @@ import {
   render,
   sceneOf,
 } from '../testing/scenes';
-import { SUM_COVERAGE, SUMS } from '../raster/shadeTile';
+import { SUM_COVERAGE, SUMS } from '../light/components';
 import type { RenderedFrame } from '../frame/renderPool';
 
 const path = (samples: number, more: TierValues = {}): TierValues => ({

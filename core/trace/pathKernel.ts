@@ -2,6 +2,11 @@
  * Path tracing by the compiled loops: what `tracePaths` does, with paths, lights and tables as flat records in the memory
  * of a thread. What the loops do not know (surroundings and portals, lenses, tables of glass) they ask for.
  */
+import * as E from '@daxel/kernel/generated/layouts/emitterOrder';
+import { PATH_BYTES } from '@daxel/kernel/generated/layouts/path';
+import * as L from '@daxel/kernel/generated/layouts/pathLight';
+import * as O from '@daxel/kernel/generated/layouts/pathOrder';
+import { SHADOW_BYTES } from '@daxel/kernel/generated/layouts/shadowRay';
 import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
 import { filterTable } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
@@ -29,25 +34,18 @@ export const PATH_TILE = 32;
 const N = PATH_TILE * PATH_TILE;
 /** With more lights than this the plain twin traces. */
 const MOST_LIGHTS = 1024;
-/** Numbers of a light, bytes of a path and of a shadow ray: see kernel/assembly/pathRecord. */
-const LIGHT_NUMBERS = 27;
-const PATH_BYTES = 448;
-const SHADOW_BYTES = 160;
-/** Numbers that `bindPaths` and `bindEmitters` read. */
-const PATH_NUMBERS = 41;
-const EMITTER_NUMBERS = 11;
 const FILTER_NUMBERS = 257;
 /** What counts scatterings holds no more. */
 const MOST_COUNTED = 255;
 
 /** Parts of a thread's memory, bytes from its start. */
 const NUMBERS = SCENERY_BYTES;
-const OF_EMITTERS = NUMBERS + PATH_NUMBERS * 8;
-const ANSWER = OF_EMITTERS + EMITTER_NUMBERS * 8;
+const OF_EMITTERS = NUMBERS + O.PATH_ORDER_BYTES;
+const ANSWER = OF_EMITTERS + E.EMITTER_ORDER_BYTES;
 const FILTER = ANSWER + ARRIVAL_SIZE * 8;
 const WEIGHTS = FILTER + FILTER_NUMBERS * 8;
 const LIGHTS = WEIGHTS + (MOST_LIGHTS + 2) * 8;
-const ACTIVE = LIGHTS + MOST_LIGHTS * LIGHT_NUMBERS * 8;
+const ACTIVE = LIGHTS + MOST_LIGHTS * L.L_BYTES;
 const LIST = ACTIVE + N * 4;
 const PATHS = LIST + LISTED * 4;
 const SHADOWS = PATHS + N * PATH_BYTES;
@@ -81,13 +79,13 @@ export class PathKernel {
     const { bvh, emitters } = input;
     const numbersAt = (from: number, count: number): Float64Array => new Float64Array(scratch.buffer, at + from, count);
     numbersAt(FILTER, FILTER_NUMBERS).set(filterTable(input.filter));
-    numbersAt(NUMBERS, PATH_NUMBERS).set(pathNumbers(input, at));
+    writePathOrder(numbersAt(NUMBERS, O.PATH_ORDER_STRIDE), input, at);
     this.loops.bindPaths(at + NUMBERS);
     if (emitters.glowing) numbersAt(GLOW, emitters.glowing.density.length).set(emitters.glowing.density);
     else numbersAt(GLOW, input.frontOnly.length).fill(0);
-    const lights = numbersAt(LIGHTS, emitters.lights.length * LIGHT_NUMBERS);
-    emitters.lights.forEach((light, i) => lights.set(lightNumbers(light), i * LIGHT_NUMBERS));
-    numbersAt(OF_EMITTERS, EMITTER_NUMBERS).set(emitterNumbers(emitters, at));
+    const lights = numbersAt(LIGHTS, emitters.lights.length * L.L_STRIDE);
+    emitters.lights.forEach((light, i) => writeLight(lights, i * L.L_STRIDE, light));
+    writeEmitterOrder(numbersAt(OF_EMITTERS, E.EMITTER_ORDER_STRIDE), emitters, at);
     this.loops.bindEmitters(at + OF_EMITTERS);
     this.loops.bindShadowRays(bvh.bvhOrder.byteOffset, at + LIST, LISTED, at + ANSWER);
     this.answerCalls(memory, numbersAt(ANSWER, ARRIVAL_SIZE));
@@ -149,38 +147,70 @@ export class PathKernel {
 }
 
 /** @param at start of the thread's memory */
-function pathNumbers(input: PathInput, at: number): number[] {
+function writePathOrder(to: Float64Array, input: PathInput, at: number): void {
   const { rays, limits, emitters } = input;
   const { surroundings } = emitters;
   const counted = (n: number): number => Math.min(MOST_COUNTED, n);
-  return [
-    ...[at + PATHS, at + SHADOWS, at + ACTIVE],
-    ...[input.paths, input.done, input.depth, input.normal, input.objectId].map((array) => array.byteOffset),
-    ...[at + FILTER, input.width, input.seed >>> 0, input.samples === 1 ? 1 : 0, input.filterRadius],
-    ...[rays.perspective ? 1 : 0, input.aperture?.focus ?? 0],
-    ...[limits.total, limits.matte, limits.gloss, limits.through, limits.roulette].map(counted),
-    ...[limits.clamp, limits.caustics ? 1 : 0],
-    ...[surroundings ? 1 : 0, surroundings?.camera ?? 0, surroundings?.light ?? 0, surroundings?.reflection ?? 0],
-    ...[rays.origin, rays.forward, rays.base, rays.right, rays.down].flat(),
-  ];
+  to[O.O_PATHS] = at + PATHS;
+  to[O.O_SHADOWS] = at + SHADOWS;
+  to[O.O_ACTIVE] = at + ACTIVE;
+  to[O.O_SUMS] = input.paths.byteOffset;
+  to[O.O_DONE] = input.done.byteOffset;
+  to[O.O_DEPTH] = input.depth.byteOffset;
+  to[O.O_NORMAL] = input.normal.byteOffset;
+  to[O.O_OBJECT_ID] = input.objectId.byteOffset;
+  to[O.O_FILTER] = at + FILTER;
+  to[O.O_WIDTH] = input.width;
+  to[O.O_SEED] = input.seed >>> 0;
+  to[O.O_SINGLE] = input.samples === 1 ? 1 : 0;
+  to[O.O_FILTER_RADIUS] = input.filterRadius;
+  to[O.O_PERSPECTIVE] = rays.perspective ? 1 : 0;
+  to[O.O_FOCUS] = input.aperture?.focus ?? 0;
+  to[O.O_MOST_SCATTERINGS] = counted(limits.total);
+  to[O.O_MOST_MATTE] = counted(limits.matte);
+  to[O.O_MOST_GLOSS] = counted(limits.gloss);
+  to[O.O_MOST_THROUGH] = counted(limits.through);
+  to[O.O_ROULETTE] = counted(limits.roulette);
+  to[O.O_CLAMP] = limits.clamp;
+  to[O.O_CAUSTICS] = limits.caustics ? 1 : 0;
+  to[O.O_SKY] = surroundings ? 1 : 0;
+  to[O.O_SKY_FOR_CAMERA] = surroundings?.camera ?? 0;
+  to[O.O_SKY_FOR_MATTE] = surroundings?.light ?? 0;
+  to[O.O_SKY_FOR_GLOSS] = surroundings?.reflection ?? 0;
+  to.set([rays.origin, rays.forward, rays.base, rays.right, rays.down].flat(), O.O_RAYS);
 }
 
-function lightNumbers(l: FrameLight): number[] {
-  return [
-    ...[l.kind, l.castsShadow ? 1 : 0, l.round ? 1 : 0, l.facing, l.px, l.py, l.pz, l.dx, l.dy, l.dz],
-    ...[l.r, l.g, l.b, l.range, l.radius, l.discTan, l.ux, l.uy, l.uz, l.vx, l.vy, l.vz],
-    ...[l.area, l.spotScale, l.spotOffset, luminance(Math.abs(l.r), Math.abs(l.g), Math.abs(l.b))],
-    hasExtent(l) ? 1 : 0,
-  ];
+function writeLight(to: Float64Array, at: number, l: FrameLight): void {
+  to[at + L.L_KIND] = l.kind;
+  to[at + L.L_CASTS] = l.castsShadow ? 1 : 0;
+  to[at + L.L_ROUND] = l.round ? 1 : 0;
+  to[at + L.L_FACING] = l.facing;
+  to.set([l.px, l.py, l.pz], at + L.L_POINT);
+  to.set([l.dx, l.dy, l.dz], at + L.L_SHINES);
+  to.set([l.r, l.g, l.b], at + L.L_POWER);
+  to[at + L.L_RANGE] = l.range;
+  to[at + L.L_RADIUS] = l.radius;
+  to[at + L.L_DISC_TAN] = l.discTan;
+  to.set([l.ux, l.uy, l.uz], at + L.L_SIDE_U);
+  to.set([l.vx, l.vy, l.vz], at + L.L_SIDE_V);
+  to[at + L.L_AREA] = l.area;
+  to[at + L.L_SPOT_SCALE] = l.spotScale;
+  to[at + L.L_SPOT_OFFSET] = l.spotOffset;
+  to[at + L.L_STRENGTH] = luminance(Math.abs(l.r), Math.abs(l.g), Math.abs(l.b));
+  to[at + L.L_EXTENT] = hasExtent(l) ? 1 : 0;
 }
 
-function emitterNumbers({ lights, surroundings, glowing }: Emitters, at: number): number[] {
-  const sky = surroundings?.sampler
+/** @param at start of the thread's memory */
+function writeEmitterOrder(to: Float64Array, { lights, surroundings, glowing }: Emitters, at: number): void {
+  to[E.E_LIGHTS] = at + LIGHTS;
+  to[E.E_LIGHT_COUNT] = lights.length;
+  to[E.E_WEIGHTS] = at + WEIGHTS;
+  to[E.E_ANSWER] = at + ANSWER;
+  to[E.E_SKY_LUX] = surroundings?.sampler
     ? (surroundings.sampler.total / 4) * Math.max(surroundings.light, surroundings.reflection)
     : 0;
-  return [
-    ...[at + LIGHTS, lights.length, at + WEIGHTS, at + ANSWER, sky],
-    ...(glowing ? [glowing.candela, ...glowing.centre, glowing.spread ** 2] : [0, 0, 0, 0, 0]),
-    at + GLOW,
-  ];
+  to[E.E_CANDELA] = glowing?.candela ?? 0;
+  to.set(glowing?.centre ?? [0, 0, 0], E.E_CENTRE);
+  to[E.E_EXTENT2] = glowing ? glowing.spread ** 2 : 0;
+  to[E.E_GLOW_DENSITY] = at + GLOW;
 }

@@ -1,21 +1,31 @@
 /** What a path-traced picture remembers of its samples: enough to go on with it later to the same bits. */
 import { luminance } from '../math/color';
-import { SUM_COVERAGE, SUM_LIT, SUMS } from '../raster/shadeTile';
+import {
+  P_COUNT,
+  P_COVERED,
+  P_LIGHT,
+  P_LIT,
+  P_SQUARE,
+  PATH_SUM_STRIDE as PATH_SUMS,
+} from '@daxel/kernel/generated/layouts/pathSums';
+import { LIGHT_NUMBERS, SUM_COVERAGE, SUM_LIT, SUMS } from '../light/components';
 
 /**
- * Numbers a pixel, all summed over its samples: direct, bounce, reflection, emission (rgb each), then direct light that
- * would arrive and that does, squared luminance, luminance taken away by the firefly clamp, and what is seen first:
- * colour rgb, normal xyz, covered; at last the number of samples.
+ * PATH_SUMS numbers a pixel, all summed over its samples: light by component, rgb each, then direct light that would arrive
+ * and that does, squared luminance, luminance taken away by the firefly clamp, and what is seen first: colour rgb, normal
+ * xyz, covered; at last the number of samples.
  */
-export const PATH_SUMS = 24;
-export const P_LIGHT = 12;
-export const P_LIT = 13;
-export const P_SQUARE = 14;
-export const P_CLAMPED = 15;
-export const P_COLOR = 16;
-export const P_NORMAL = 19;
-export const P_COVERED = 22;
-export const P_COUNT = 23;
+export {
+  P_CLAMPED,
+  P_COLOR,
+  P_COUNT,
+  P_COVERED,
+  P_LIGHT,
+  P_LIT,
+  P_NORMAL,
+  P_SQUARE,
+  PATH_SUM_STRIDE as PATH_SUMS,
+} from '@daxel/kernel/generated/layouts/pathSums';
 
 /** Pixels along a block that stops as one when its error is small enough. */
 export const BLOCK = 8;
@@ -30,7 +40,7 @@ export function meanLuminance(paths: Float32Array, pixel: number): number {
   const n = paths[o + P_COUNT];
   if (n === 0) return 0;
   let [r, g, b] = [0, 0, 0];
-  for (let k = 0; k < 12; k += 3) {
+  for (let k = 0; k < LIGHT_NUMBERS; k += 3) {
     r += paths[o + k];
     g += paths[o + k + 1];
     b += paths[o + k + 2];
@@ -104,7 +114,7 @@ export function resolveRows(
     const o = i * SUMS;
     const n = paths[p + P_COUNT];
     const k = n > 0 ? samples / n : 0;
-    for (let c = 0; c < 12; c++) sums[o + c] = paths[p + c] * k;
+    for (let c = 0; c < LIGHT_NUMBERS; c++) sums[o + c] = paths[p + c] * k;
     sums[o + SUM_COVERAGE] = paths[p + P_COVERED] * k;
     const light = paths[p + P_LIGHT];
     sums[o + SUM_LIT] = light > 0 ? (samples * paths[p + P_LIT]) / light : samples;

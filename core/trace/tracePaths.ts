@@ -3,6 +3,7 @@
  * hits shaded, then all shadow rays traced, so that each of the three loops runs over one kind of work
  * (Laine et al. 2013, Megakernels Considered Harmful: Wavefront Path Tracing on GPUs).
  */
+import { LIGHT_NUMBERS } from '../light/components';
 import { luminance } from '../math/color';
 import { exp } from '../math/exact';
 import { hashCombine } from '../math/random';
@@ -869,14 +870,14 @@ function bringHome(paths: Float32Array, i: number): void {
   const p = pixel[i] * PATH_SUMS;
   paths[p + P_COUNT] += 1;
   let [r, g, b] = [0, 0, 0];
-  for (let k = 0; k < 12; k += 3) {
+  for (let k = 0; k < LIGHT_NUMBERS; k += 3) {
     r += home[o + k];
     g += home[o + k + 1];
     b += home[o + k + 2];
   }
   const l = luminance(r, g, b);
   if (!Number.isFinite(l)) return;
-  for (let k = 0; k < 12; k++) paths[p + k] += home[o + k];
+  for (let k = 0; k < LIGHT_NUMBERS; k++) paths[p + k] += home[o + k];
   paths[p + P_LIGHT] += home[o + H_LIGHT];
   paths[p + P_LIT] += home[o + H_LIT];
   paths[p + P_SQUARE] += l * l;

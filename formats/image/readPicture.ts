@@ -1,4 +1,5 @@
 /** Finished pictures to be compared: OpenEXR with layers, and PNG of 8 or 16 bit. */
+import { byComponent, LIGHT_COMPONENTS } from '@daxel/core/light/components';
 import { decode as decodePng } from 'fast-png';
 import { BadFileError } from '@daxel/core/errors';
 import { luminance, srgbToLinear } from '@daxel/core/math/color';
@@ -89,12 +90,12 @@ function lightOf(
 ): { layers: LightLayers; row: (rows: Float32Array[], y: number) => void } | null {
   const from = (layer: string): number[] => ['R', 'G', 'B'].map((c) => place(`${layer}.${c}`));
   const shadow = place('shadow.Y');
-  const places = ['direct', 'bounce', 'reflection', 'emission'].map(from);
+  const places = LIGHT_COMPONENTS.map(from);
   if (shadow < 0 || places.flat().some((p) => p < 0)) return null;
   const plane = (): Float32Array => new Float32Array(width * height);
-  const layers = { direct: plane(), bounce: plane(), reflection: plane(), emission: plane() };
+  const layers = byComponent(plane);
   const lit = plane();
-  const parts = Object.values(layers).map((to, k) => ({ to, from: places[k] }));
+  const parts = LIGHT_COMPONENTS.map((c, k) => ({ to: layers[c], from: places[k] }));
   return {
     layers: { layers, lit },
     row(rows, y) {

@@ -16,9 +16,8 @@ import {
   sub,
 } from './four';
 import { glowAt } from './glow';
+import { SUM_BYTES } from './layouts/pixelSums';
 
-/** Bytes of a pixel's sums. */
-const SUMS: usize = 64;
 const START: f32 = 0.8 - 0.04;
 const DESATURATION: f32 = 0.15;
 
@@ -40,7 +39,7 @@ export function gatherBeauty(
 @inline
 function gatherRow(sums: usize, k: v128, beauty: usize, from: i32, to: i32): void {
   for (let i = from; i < to; i++) {
-    const o = sums + <usize>i * SUMS;
+    const o = sums + <usize>i * SUM_BYTES;
     const first = v128.load(o);
     const second = v128.load(o, 16);
     const third = v128.load(o, 32);

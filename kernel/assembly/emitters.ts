@@ -4,7 +4,10 @@
  * surroundings are asked for, and which glowing triangle is drawn.
  */
 import { cosine, PI, sine, turn } from './elementary';
-import { EMISSIVE_SLOT, M_ALPHA_MODE, M_DOUBLE_SIDED, M_EMISSIVE, M_TRANSMISSION, materialOf, BLEND } from './materialAt';
+import { FACING_FRONT, FACING_NONE } from './layouts/facings';
+import * as E from './layouts/emitterOrder';
+import { LIGHT_AREA, LIGHT_POINT, LIGHT_SPOT, LIGHT_SUN } from './layouts/lightKinds';
+import { EMISSIVE_SLOT, M_ALPHA_MODE, M_DOUBLE_SIDED, M_EMISSIVE_R, M_TRANSMISSION, materialOf, ALPHA_BLEND } from './materialAt';
 import {
   d,
   L_AREA,
@@ -31,12 +34,6 @@ import { corner, f, positions, triangleMaterial, uvs } from './scenery';
 import { acrossX, acrossY, acrossZ, besideX, besideY, besideZ, perpendiculars } from './scatter';
 import { readSlot, texelBlue, texelGreen, texelRed } from './texture';
 
-const SUN: f64 = 0;
-const POINT: f64 = 1;
-const SPOT: f64 = 2;
-const AREA: f64 = 3;
-const FACING_NONE: f64 = 0;
-const FACING_FRONT: f64 = 1;
 /** Weight that the faintest emitter has at least, as a share of the mean. */
 const FLOOR: f64 = 0.02;
 
@@ -80,19 +77,19 @@ declare function meetSkyOutside(x: f64, y: f64, z: f64, dx: f64, dy: f64, dz: f6
 @external("env", "pickTriangle")
 declare function pickTriangle(u: f64): i32;
 
-/** @param at eleven doubles: where the lights lie, how many, and the rest of the above in its order */
+/** @param at see the layout emitterOrder */
 export function bindEmitters(at: usize): void {
-  lights = <usize>d(at);
-  lightCount = <i32>d(at + 8);
-  weights = <usize>d(at + 16);
-  answer = <usize>d(at + 24);
-  skyLux = d(at + 32);
-  candela = d(at + 40);
-  centreX = d(at + 48);
-  centreY = d(at + 56);
-  centreZ = d(at + 64);
-  extent2 = d(at + 72);
-  glowDensity = <usize>d(at + 80);
+  lights = <usize>d(at + E.E_LIGHTS);
+  lightCount = <i32>d(at + E.E_LIGHT_COUNT);
+  weights = <usize>d(at + E.E_WEIGHTS);
+  answer = <usize>d(at + E.E_ANSWER);
+  skyLux = d(at + E.E_SKY_LUX);
+  candela = d(at + E.E_CANDELA);
+  centreX = d(at + E.E_CENTRE);
+  centreY = d(at + E.E_CENTRE + 8);
+  centreZ = d(at + E.E_CENTRE + 16);
+  extent2 = d(at + E.E_EXTENT2);
+  glowDensity = <usize>d(at + E.E_GLOW_DENSITY);
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
@@ -170,21 +167,21 @@ export function chooseEmitter(u: f64): i32 {
 function possibleLux(l: usize, x: f64, y: f64, z: f64): f64 {
   const kind = d(l + L_KIND);
   const strength = d(l + L_STRENGTH);
-  if (kind == SUN) return strength;
+  if (kind == LIGHT_SUN) return strength;
   const dx = x - d(l + L_POINT);
   const dy = y - d(l + L_POINT + 8);
   const dz = z - d(l + L_POINT + 16);
   const d2 = dx * dx + dy * dy + dz * dz;
   const radius = d(l + L_RADIUS);
-  const size2 = kind == AREA ? d(l + L_AREA) : radius * radius;
+  const size2 = kind == LIGHT_AREA ? d(l + L_AREA) : radius * radius;
   const range = d(l + L_RANGE);
   if (range != Infinity) {
     const reach = range + sqrt<f64>(size2);
     if (d2 > reach * reach) return 0;
   }
   const ahead = dx * d(l + L_SHINES) + dy * d(l + L_SHINES + 8) + dz * d(l + L_SHINES + 16);
-  if (kind == AREA && d(l + L_FACING) == FACING_FRONT && ahead <= 0) return 0;
-  if (kind == SPOT && radius == 0 && (ahead / sqrt<f64>(d2)) * d(l + L_SPOT_SCALE) + d(l + L_SPOT_OFFSET) <= 0) return 0;
+  if (kind == LIGHT_AREA && d(l + L_FACING) == FACING_FRONT && ahead <= 0) return 0;
+  if (kind == LIGHT_SPOT && radius == 0 && (ahead / sqrt<f64>(d2)) * d(l + L_SPOT_SCALE) + d(l + L_SPOT_OFFSET) <= 0) return 0;
   return strength / max<f64>(max<f64>(d2, size2), 1e-6);
 }
 
@@ -204,7 +201,7 @@ function spotShare(l: usize, c: f64): f64 {
 
 function faceArea(l: usize): f64 {
   const radius = d(l + L_RADIUS);
-  return d(l + L_KIND) == AREA ? d(l + L_AREA) : PI * radius * radius;
+  return d(l + L_KIND) == LIGHT_AREA ? d(l + L_AREA) : PI * radius * radius;
 }
 
 /** Points lie evenly on a disc at unit distance: its solid angle shrinks with the cube of the cosine. */
@@ -251,11 +248,11 @@ export function arriveFromLight(index: i32, x: f64, y: f64, z: f64, u: f64, v: f
   const l = lightAt(index);
   const kind = d(l + L_KIND);
   const radius = d(l + L_RADIUS);
-  if (kind == POINT && radius > 0) return arriveFromBall(l, x, y, z, u, v);
+  if (kind == LIGHT_POINT && radius > 0) return arriveFromBall(l, x, y, z, u, v);
   const sx = d(l + L_SHINES);
   const sy = d(l + L_SHINES + 8);
   const sz = d(l + L_SHINES + 16);
-  if (kind == SUN) {
+  if (kind == LIGHT_SUN) {
     const half = d(l + L_DISC_TAN);
     if (half == 0) {
       setWay(-sx, -sy, -sz, Infinity);
@@ -305,14 +302,14 @@ export function arriveFromLight(index: i32, x: f64, y: f64, z: f64, u: f64, v: f
   setWay(dx / far, dy / far, dz / far, far);
   let share = reachShare(l, d2);
   const c = -(toX * sx + toY * sy + toZ * sz);
-  if (kind == SPOT) share *= spotShare(l, c);
+  if (kind == LIGHT_SPOT) share *= spotShare(l, c);
   if (d(l + L_FACING) == FACING_FRONT && c <= 0) return false;
   if (share == 0 || c == 0) return false;
   if (d(l + L_EXTENT) == 0) return setRadiance(l, share / d2, 0);
   const face = abs<f64>(c);
   const area = faceArea(l);
   // an area light's strength is nit × m², a spot's is candela at any angle within its cone
-  return setRadiance(l, kind == AREA ? share / area : share / (area * face), d2 / (area * face));
+  return setRadiance(l, kind == LIGHT_AREA ? share / area : share / (area * face), d2 / (area * face));
 }
 
 /** The part of a ball that is seen, evenly in solid angle. */
@@ -368,7 +365,7 @@ function takeAnswer(): void {
 
 /** Do both faces of a material glow? */
 export function glowsBothWays(m: usize): bool {
-  return load<f32>(m, M_DOUBLE_SIDED) == 1 || load<f32>(m, M_ALPHA_MODE) == BLEND || load<f32>(m, M_TRANSMISSION) > 0;
+  return load<f32>(m, M_DOUBLE_SIDED) == 1 || load<f32>(m, M_ALPHA_MODE) == ALPHA_BLEND || load<f32>(m, M_TRANSMISSION) > 0;
 }
 
 /** Density per square metre with which a point of a triangle would have been drawn. */
@@ -410,9 +407,9 @@ export function arriveFromGlow(choose: f64, u: f64, v: f64, x: f64, y: f64, z: f
   const m = materialOf(t);
   if (c == 0 || (c > 0 && !glowsBothWays(m))) return false;
   arriveDensity = (glowDensityOf(t) * d2) / abs<f64>(c);
-  arriveR = f(m + M_EMISSIVE);
-  arriveG = f(m + M_EMISSIVE + 4);
-  arriveB = f(m + M_EMISSIVE + 8);
+  arriveR = f(m + M_EMISSIVE_R);
+  arriveG = f(m + M_EMISSIVE_R + 4);
+  arriveB = f(m + M_EMISSIVE_R + 8);
   if (load<f32>(m, EMISSIVE_SLOT) >= 0) {
     const uv0 = uvs + (i0 << 3);
     const uv1 = uvs + (i1 << 3);
@@ -439,7 +436,7 @@ export function meetLight(index: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f6
   const sx = d(l + L_SHINES);
   const sy = d(l + L_SHINES + 8);
   const sz = d(l + L_SHINES + 16);
-  if (kind == SUN) {
+  if (kind == LIGHT_SUN) {
     if (limit != Infinity) return false;
     const c = -(dx * sx + dy * sy + dz * sz);
     const half = d(l + L_DISC_TAN);
@@ -451,7 +448,7 @@ export function meetLight(index: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f6
   const cx = d(l + L_POINT) - ox;
   const cy = d(l + L_POINT + 8) - oy;
   const cz = d(l + L_POINT + 16) - oz;
-  if (kind == POINT) {
+  if (kind == LIGHT_POINT) {
     const b = cx * dx + cy * dy + cz * dz;
     const d2 = cx * cx + cy * cy + cz * cz;
     const radius = d(l + L_RADIUS);
@@ -482,11 +479,11 @@ export function meetLight(index: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f6
   const face = abs<f64>(c);
   const area = faceArea(l);
   setWay(dx, dy, dz, t);
-  return setRadiance(l, kind == AREA ? share / area : share / (area * face), (t * t) / (area * face));
+  return setRadiance(l, kind == LIGHT_AREA ? share / area : share / (area * face), (t * t) / (area * face));
 }
 
 function isOnFace(l: usize, kind: f64, x: f64, y: f64, z: f64): bool {
-  if (kind == SPOT) {
+  if (kind == LIGHT_SPOT) {
     const radius = d(l + L_RADIUS);
     return x * x + y * y + z * z <= radius * radius;
   }

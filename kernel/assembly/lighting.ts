@@ -4,9 +4,11 @@ import { add, all, allAt, dot, greater, lesser, mix, mul, over, root, sub } from
 import {
   AREA,
   ARRIVES,
+  BY_MAPS,
   DISC_TAN,
   FACE_OF_LIGHT,
   FACING_OF_LIGHT,
+  FREELY,
   KIND,
   LIGHT_BYTES,
   POINT,
@@ -15,10 +17,10 @@ import {
   RANGE,
   SAMPLED,
   SHINES,
-  SPOT,
+  LIGHT_SPOT,
   SPOT_OFFSET,
   SPOT_SCALE,
-  SUN,
+  LIGHT_SUN,
 } from './lightRecord';
 import {
   ALPHA,
@@ -46,10 +48,6 @@ import {
 } from './row';
 import { clearLit, litB, litG, litR, setLitAll, shadowAt } from './shadowRead';
 import { base } from './surface';
-
-/** How light arrives: unhindered, past the maps here, or as the caller says. */
-const FREELY: i32 = 0;
-const BY_MAPS: i32 = 1;
 
 const PI: f32 = 3.141592653589793;
 const FAINT: f32 = 1e-4;
@@ -133,7 +131,7 @@ function addLight(index: i32, a: usize, seeThrough: bool): void {
   let lz: v128;
   let strength = one;
   let distance = one;
-  if (kind == SUN) {
+  if (kind == LIGHT_SUN) {
     lx = f32x4.neg(allAt(light + SHINES));
     ly = f32x4.neg(allAt(light + SHINES + 4));
     lz = f32x4.neg(allAt(light + SHINES + 8));
@@ -163,7 +161,7 @@ function addLight(index: i32, a: usize, seeThrough: bool): void {
       if (facing == 1) live = v128.and(live, f32x4.gt(c, none));
       strength = mul(strength, f32x4.abs(c));
     }
-    if (kind == SPOT) {
+    if (kind == LIGHT_SPOT) {
       const along = dot(lx, ly, lz, allAt(light + SHINES), allAt(light + SHINES + 4), allAt(light + SHINES + 8));
       const c = sub(allAt(light + SPOT_OFFSET), mul(along, allAt(light + SPOT_SCALE)));
       live = v128.and(live, f32x4.gt(c, none));
@@ -205,7 +203,7 @@ function addLight(index: i32, a: usize, seeThrough: bool): void {
   if (whole) {
     // Karis 2013, representative points: a lobe as wide as the light
     const half: f32 =
-      kind == SUN ? load<f32>(light, DISC_TAN) : area > 0 ? sqrt<f32>(area / PI) : load<f32>(light, RADIUS);
+      kind == LIGHT_SUN ? load<f32>(light, DISC_TAN) : area > 0 ? sqrt<f32>(area / PI) : load<f32>(light, RADIUS);
     alpha = lesser(add(alpha, over(all(half * 0.5), distance)), one);
   }
   const nh = lesser(dot(nx, ny, nz, hx, hy, hz), one);

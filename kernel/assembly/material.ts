@@ -35,7 +35,7 @@ import {
   bentX,
   bentY,
   bentZ,
-  BLEND,
+  ALPHA_BLEND,
   blue,
   emitBlue,
   emitGreen,
@@ -44,8 +44,8 @@ import {
   lack,
   look,
   M_ALPHA_MODE,
-  M_EMISSIVE,
-  M_F0,
+  M_EMISSIVE_R,
+  M_F0_R,
   M_F90,
   M_HAS_TEXTURES,
   M_METALLIC,
@@ -88,7 +88,7 @@ function plainOf(at: usize): usize {
   if (<usize>load<u32>(to, PLAIN_MATERIAL) != m) {
     store<u32>(to, <u32>m, PLAIN_MATERIAL);
     finish(to, 4, m, f(m), f(m + 4), f(m + 8), f(m + 12), f(m + M_METALLIC), f(m + M_ROUGHNESS), 0);
-    surround(to, 4, f(m + M_OCCLUSION_EVEN), f(m + M_EMISSIVE), f(m + M_EMISSIVE + 4), f(m + M_EMISSIVE + 8));
+    surround(to, 4, f(m + M_OCCLUSION_EVEN), f(m + M_EMISSIVE_R), f(m + M_EMISSIVE_R + 4), f(m + M_EMISSIVE_R + 8));
   }
   return to;
 }
@@ -200,16 +200,16 @@ function finish(
   set(to, step, DIFFUSE + COLUMN, d1);
   set(to, step, DIFFUSE + 2 * COLUMN, d2);
   set(to, step, ROUGHNESS, rough);
-  set(to, step, F0, f(m + M_F0) * matte + r * metal);
-  set(to, step, F0 + COLUMN, f(m + M_F0 + 4) * matte + g * metal);
-  set(to, step, F0 + 2 * COLUMN, f(m + M_F0 + 8) * matte + b * metal);
+  set(to, step, F0, f(m + M_F0_R) * matte + r * metal);
+  set(to, step, F0 + COLUMN, f(m + M_F0_R + 4) * matte + g * metal);
+  set(to, step, F0 + 2 * COLUMN, f(m + M_F0_R + 8) * matte + b * metal);
   set(to, step, F90, f(m + M_F90) * matte + metal);
   set(to, step, ALPHA, max<f64>(alpha, MIN_ALPHA));
   set(to, step, BASE, r);
   set(to, step, BASE + COLUMN, g);
   set(to, step, BASE + 2 * COLUMN, b);
   set(to, step, TRANSMISSION, transmission);
-  const blends = load<f32>(m, M_ALPHA_MODE) == BLEND;
+  const blends = load<f32>(m, M_ALPHA_MODE) == ALPHA_BLEND;
   set(to, step, COVERS, blends ? min<f64>(1, max<f64>(0, cover)) : 1);
   set(to, step, MATTE, d0 + d1 + d2 > 0 ? 1 : 0);
 }

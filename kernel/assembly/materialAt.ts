@@ -1,32 +1,25 @@
 /** What a material is at one place of a triangle, its textures and vertex colours taken in. Twin: core/raster/surface. */
 import { colors, f, materials, steady, tangents, triangleMaterial, uvs } from './scenery';
+import {
+  M_ALPHA,
+  M_EMISSIVE_R,
+  M_HAS_TEXTURES,
+  M_METALLIC,
+  M_NORMAL_SCALE,
+  M_OCCLUSION,
+  M_OCCLUSION_EVEN,
+  M_ROUGHNESS,
+  M_SLOT,
+  MATERIAL_BYTES,
+} from './layouts/material';
 import { readSlot, texelAlpha, texelBlue, texelGreen, texelLack, texelRed } from './texture';
 
-/** Places in a material, bytes: see core/scene/materialTable. */
-export const MATERIAL_BYTES: usize = 288;
-export const M_ALPHA: usize = 12;
-export const M_METALLIC: usize = 16;
-export const M_ROUGHNESS: usize = 20;
-const M_NORMAL_SCALE: usize = 24;
-const M_OCCLUSION: usize = 28;
-export const M_EMISSIVE: usize = 32;
-export const M_ALPHA_MODE: usize = 44;
-export const M_ALPHA_CUTOFF: usize = 48;
-export const M_DOUBLE_SIDED: usize = 52;
-export const M_TRANSMISSION: usize = 56;
-export const M_F0: usize = 60;
-export const M_F90: usize = 72;
-export const M_HAS_TEXTURES: usize = 76;
-export const SLOTS: usize = 80;
-const SLOT: usize = 32;
-export const EMISSIVE_SLOT: usize = SLOTS + 4 * SLOT;
-export const M_OCCLUSION_EVEN: usize = 240;
-export const M_IOR: usize = 244;
-export const M_THICKNESS: usize = 248;
-export const M_ABSORPTION: usize = 256;
-export const MASK: f32 = 1;
-export const BLEND: f32 = 2;
+export * from './layouts/alphaModes';
+export * from './layouts/material';
 
+/** Bytes of a texture slot. */
+const SLOT: usize = 32;
+export const EMISSIVE_SLOT: usize = M_SLOT + 4 * SLOT;
 export const MIN_ALPHA: f64 = 0.0016;
 
 /** What the last look gave: base colour, opacity and so on, and what its normal's length lacks of one. */
@@ -92,9 +85,9 @@ export function look(
   metallic = f(m + M_METALLIC);
   roughness = f(m + M_ROUGHNESS);
   occlusion = f(m + M_OCCLUSION_EVEN);
-  emitRed = f(m + M_EMISSIVE);
-  emitGreen = f(m + M_EMISSIVE + 4);
-  emitBlue = f(m + M_EMISSIVE + 8);
+  emitRed = f(m + M_EMISSIVE_R);
+  emitGreen = f(m + M_EMISSIVE_R + 4);
+  emitBlue = f(m + M_EMISSIVE_R + 8);
   lack = 0;
   bends = false;
   if (load<f32>(m, M_HAS_TEXTURES) != 1) return;
@@ -113,7 +106,7 @@ export function look(
   const vx = dv1 * s0 + dv2 * s1;
   const uy = du1 * s2 + du2 * s3;
   const vy = dv1 * s2 + dv2 * s3;
-  let s = m + SLOTS;
+  let s = m + M_SLOT;
   if (load<f32>(s) >= 0) {
     readSlot(s, u, v, ux, vx, uy, vy);
     red *= texelRed();
@@ -121,16 +114,16 @@ export function look(
     blue *= texelBlue();
     opacity *= texelAlpha();
   }
-  s = m + SLOTS + SLOT;
+  s = m + M_SLOT + SLOT;
   if (load<f32>(s) >= 0) {
     readSlot(s, u, v, ux, vx, uy, vy);
     roughness *= texelGreen();
     metallic *= texelBlue();
   }
-  s = m + SLOTS + 3 * SLOT;
+  s = m + M_SLOT + 3 * SLOT;
   if (load<f32>(s) >= 0) {
     // the same picture often carries occlusion, roughness and metalness
-    if (load<f32>(s) != load<f32>(m + SLOTS + SLOT)) readSlot(s, u, v, ux, vx, uy, vy);
+    if (load<f32>(s) != load<f32>(m + M_SLOT + SLOT)) readSlot(s, u, v, ux, vx, uy, vy);
     occlusion = 1 + f(m + M_OCCLUSION) * (texelRed() - 1);
   }
   s = m + EMISSIVE_SLOT;
@@ -140,7 +133,7 @@ export function look(
     emitGreen *= texelGreen();
     emitBlue *= texelBlue();
   }
-  s = m + SLOTS + 2 * SLOT;
+  s = m + M_SLOT + 2 * SLOT;
   if (load<f32>(s) >= 0) {
     readSlot(s, u, v, ux, vx, uy, vy);
     const scale = f(m + M_NORMAL_SCALE);

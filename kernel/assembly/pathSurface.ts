@@ -12,7 +12,7 @@ import {
   green,
   lack,
   look,
-  M_F0,
+  M_F0_R,
   M_F90,
   M_TRANSMISSION,
   materialOf,
@@ -215,9 +215,9 @@ function takeMaterial(facing: f64): void {
   diffuseR = red * solid;
   diffuseG = green * solid;
   diffuseB = blue * solid;
-  f0R = f(m + M_F0) * matte + red * metallic;
-  f0G = f(m + M_F0 + 4) * matte + green * metallic;
-  f0B = f(m + M_F0 + 8) * matte + blue * metallic;
+  f0R = f(m + M_F0_R) * matte + red * metallic;
+  f0G = f(m + M_F0_R + 4) * matte + green * metallic;
+  f0B = f(m + M_F0_R + 8) * matte + blue * metallic;
   f90 = f(m + M_F90) * matte + metallic;
   emissionR = emitRed;
   emissionG = emitGreen;

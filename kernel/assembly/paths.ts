@@ -29,7 +29,19 @@ import {
   toZ,
   weighEmitters,
 } from './emitters';
-import { BLEND, M_ABSORPTION, M_ALPHA_MODE, M_IOR, M_THICKNESS, MASK, materialOf } from './materialAt';
+import * as O from './layouts/pathOrder';
+import {
+  P_CLAMPED,
+  P_COLOR,
+  P_COUNT,
+  P_COVERED,
+  P_LIGHT,
+  P_LIT,
+  P_NORMAL,
+  P_SQUARE,
+  PATH_SUM_BYTES,
+} from './layouts/pathSums';
+import { ALPHA_BLEND, M_ABSORPTION, M_ALPHA_MODE, M_IOR, M_THICKNESS, ALPHA_MASK, materialOf } from './materialAt';
 import {
   add3,
   BRINGS_GLOSS,
@@ -135,16 +147,6 @@ import { f, triangleInstance } from './scenery';
 import { passesCutout } from './seeThrough';
 import { litB, litG, litR, stepOff, traceShadow, triangleAt } from './shadowRay';
 
-/** Bytes of a pixel's sums, and places among them: see core/trace/pathSums. */
-const PATH_SUMS: usize = 96;
-const P_LIGHT: usize = 48;
-const P_LIT: usize = 52;
-const P_SQUARE: usize = 56;
-const P_CLAMPED: usize = 60;
-const P_COLOR: usize = 64;
-const P_NORMAL: usize = 76;
-const P_COVERED: usize = 88;
-const P_COUNT: usize = 92;
 /** Pixels along a block that stops as one. */
 const BLOCK: i32 = 8;
 /** Steps of the filter's table. */
@@ -212,35 +214,35 @@ export function setLens(right: f64, up: f64): void {
   lensUp = up;
 }
 
-/** @param at doubles in the order below */
+/** @param at see the layout pathOrder */
 export function bindPaths(at: usize): void {
-  paths = <usize>d(at);
-  shadows = <usize>d(at + 8);
-  active = <usize>d(at + 16);
-  sums = <usize>d(at + 24);
-  done = <usize>d(at + 32);
-  depth = <usize>d(at + 40);
-  normal = <usize>d(at + 48);
-  objectId = <usize>d(at + 56);
-  filter = <usize>d(at + 64);
-  width = <i32>d(at + 72);
-  seed = <i32>(<u32>d(at + 80));
-  single = d(at + 88) != 0;
-  filterRadius = d(at + 96);
-  perspective = d(at + 104) != 0;
-  focus = d(at + 112);
-  mostScatterings = <i32>d(at + 120);
-  mostMatte = <i32>d(at + 128);
-  mostGloss = <i32>d(at + 136);
-  mostThrough = <i32>d(at + 144);
-  roulette = <i32>d(at + 152);
-  clampAt = d(at + 160);
-  caustics = d(at + 168) != 0;
-  sky = d(at + 176) != 0;
-  skyForCamera = d(at + 184);
-  skyForMatte = d(at + 192);
-  skyForGloss = d(at + 200);
-  rays = at + 208;
+  paths = <usize>d(at + O.O_PATHS);
+  shadows = <usize>d(at + O.O_SHADOWS);
+  active = <usize>d(at + O.O_ACTIVE);
+  sums = <usize>d(at + O.O_SUMS);
+  done = <usize>d(at + O.O_DONE);
+  depth = <usize>d(at + O.O_DEPTH);
+  normal = <usize>d(at + O.O_NORMAL);
+  objectId = <usize>d(at + O.O_OBJECT_ID);
+  filter = <usize>d(at + O.O_FILTER);
+  width = <i32>d(at + O.O_WIDTH);
+  seed = <i32>(<u32>d(at + O.O_SEED));
+  single = d(at + O.O_SINGLE) != 0;
+  filterRadius = d(at + O.O_FILTER_RADIUS);
+  perspective = d(at + O.O_PERSPECTIVE) != 0;
+  focus = d(at + O.O_FOCUS);
+  mostScatterings = <i32>d(at + O.O_MOST_SCATTERINGS);
+  mostMatte = <i32>d(at + O.O_MOST_MATTE);
+  mostGloss = <i32>d(at + O.O_MOST_GLOSS);
+  mostThrough = <i32>d(at + O.O_MOST_THROUGH);
+  roulette = <i32>d(at + O.O_ROULETTE);
+  clampAt = d(at + O.O_CLAMP);
+  caustics = d(at + O.O_CAUSTICS) != 0;
+  sky = d(at + O.O_SKY) != 0;
+  skyForCamera = d(at + O.O_SKY_FOR_CAMERA);
+  skyForMatte = d(at + O.O_SKY_FOR_MATTE);
+  skyForGloss = d(at + O.O_SKY_FOR_GLOSS);
+  rays = at + O.O_RAYS;
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
@@ -342,7 +344,7 @@ function start(x0: i32, y0: i32, x1: i32, y1: i32, middle: bool, sharpAt: f64): 
       store<f64>(p, perspective ? 0 : step, FOOTPRINT);
       store<f64>(p, perspective ? step / l : 0, SPREAD);
       if (!first) continue;
-      memory.fill(sums + <usize>at * PATH_SUMS, 0, PATH_SUMS);
+      memory.fill(sums + <usize>at * PATH_SUM_BYTES, 0, PATH_SUM_BYTES);
       if (sharpAt > 0) continue;
       store<f32>(depth + (<usize>at << 2), 0);
       store<u32>(objectId + (<usize>at << 2), 0);
@@ -375,7 +377,7 @@ export function intersectPaths(inFlight: i32): void {
       const u = min<f64>(1, max<f64>(0, metU));
       const v = min<f64>(1 - u, max<f64>(0, metV));
       const t = triangleAt(place);
-      if (load<f32>(materialOf(t), M_ALPHA_MODE) == MASK && !passesCutout(t, u, v)) continue;
+      if (load<f32>(materialOf(t), M_ALPHA_MODE) == ALPHA_MASK && !passesCutout(t, u, v)) continue;
       store<f64>(p, u, HIT_U);
       store<f64>(p, v, HIT_V);
       store<f64>(p, metDistance, HIT_DISTANCE);
@@ -427,7 +429,7 @@ function shadeHit(p: usize, number: u32): bool {
   const numbers = firsts;
   const others = seconds;
   let choose = <f64>f32x4.extract_lane(others, 0);
-  if (load<f32>(m, M_ALPHA_MODE) == BLEND) {
+  if (load<f32>(m, M_ALPHA_MODE) == ALPHA_BLEND) {
     const opacity = min<f64>(1, max<f64>(0, opaque));
     if (choose >= opacity) {
       if (!passes(p)) return false;
@@ -740,7 +742,7 @@ function receive(p: usize, density: f64, emitter: i32, r: f64, g: f64, b: f64): 
 /** What the camera sees. */
 function firstSeen(p: usize): void {
   const at = <usize>load<u32>(p, PIXEL);
-  const o = sums + at * PATH_SUMS;
+  const o = sums + at * PATH_SUM_BYTES;
   store<f32>(o, load<f32>(o, P_COVERED) + 1, P_COVERED);
   if (first && focus == 0) writeGeometry(p);
 }
@@ -777,7 +779,7 @@ function addTo(at: usize, value: f64): void {
 export function bringHome(started: i32): void {
   for (let i = 0; i < started; i++) {
     const p = paths + <usize>i * PATH_BYTES;
-    const o = sums + <usize>load<u32>(p, PIXEL) * PATH_SUMS;
+    const o = sums + <usize>load<u32>(p, PIXEL) * PATH_SUM_BYTES;
     addTo(o + P_COUNT, 1);
     let r: f64 = 0;
     let g: f64 = 0;

@@ -4,6 +4,8 @@
  * Places are metres from a point near the camera, so that floats tell them exactly where it looks closely.
  */
 
+import { ROW_ASKED, ROW_FOURS, ROW_MADE_OF, ROW_WORK } from './layouts/row';
+
 /** Bytes of a column. */
 export const COLUMN: usize = 256;
 
@@ -55,12 +57,6 @@ export const PIXEL_LIT: usize = PIXEL + 13 * COLUMN;
 export const TRIANGLE: usize = 64 * COLUMN;
 export const LIVE: usize = 65 * COLUMN;
 
-/** Behind the columns: addresses of the fours that have a surface; room for four records; what the caller is asked about. */
-const FOURS: usize = 66 * COLUMN;
-const WORK: usize = FOURS + 64;
-const ASKED: usize = WORK + 1024;
-const MADE_OF: usize = ASKED + 128;
-
 export let row: usize = 0;
 /** How many fours have a surface. */
 export let fours: i32 = 0;
@@ -72,15 +68,15 @@ export let asked: usize = 0;
 /** @param at room for the row: see core/raster/shadeKernel */
 export function bindRow(at: usize): void {
   row = at;
-  work = at + WORK;
-  asked = at + ASKED;
+  work = at + ROW_WORK;
+  asked = at + ROW_ASKED;
 }
 
 /** Where stands of which material's numbers a four's columns are full all over, 0 when of several. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function madeOf(a: usize): usize {
-  return row + MADE_OF + ((a - row) >> 2);
+  return row + ROW_MADE_OF + ((a - row) >> 2);
 }
 
 export function forgetFours(): void {
@@ -90,14 +86,14 @@ export function forgetFours(): void {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function addFour(a: usize): void {
-  store<u32>(row + FOURS + (<usize>fours << 2), <u32>a);
+  store<u32>(row + ROW_FOURS + (<usize>fours << 2), <u32>a);
   fours++;
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function fourOf(k: i32): usize {
-  return <usize>load<u32>(row + FOURS + (<usize>k << 2));
+  return <usize>load<u32>(row + ROW_FOURS + (<usize>k << 2));
 }
 
 /** Do all places of a four see one triangle? */

@@ -1,5 +1,7 @@
 /** Where the parts of a scene lie, bytes from the start of the memory. */
 
+import * as S from './layouts/sceneOrder';
+
 export let triangles: usize = 0;
 export let triangleMaterial: usize = 0;
 export let triangleInstance: usize = 0;
@@ -19,22 +21,22 @@ export let reflectanceTable: usize = 0;
 export let textureBias: f64 = 0;
 export let steady: bool = false;
 
-/** @param table fourteen addresses in the order above */
+/** @param table see the layout sceneOrder */
 export function bindScene(table: usize, bias: f64, isSteady: i32): void {
-  triangles = load<u32>(table);
-  triangleMaterial = load<u32>(table, 4);
-  triangleInstance = load<u32>(table, 8);
-  uvs = load<u32>(table, 12);
-  colors = load<u32>(table, 16);
-  materials = load<u32>(table, 20);
-  textures = load<u32>(table, 24);
-  texels = load<u32>(table, 28);
-  positions = load<u32>(table, 32);
-  normals = load<u32>(table, 36);
-  tangents = load<u32>(table, 40);
-  srgbTable = load<u32>(table, 44);
-  linearTable = load<u32>(table, 48);
-  reflectanceTable = load<u32>(table, 52);
+  triangles = load<u32>(table + S.TRIANGLES);
+  triangleMaterial = load<u32>(table + S.TRIANGLE_MATERIAL);
+  triangleInstance = load<u32>(table + S.TRIANGLE_INSTANCE);
+  uvs = load<u32>(table + S.UVS);
+  colors = load<u32>(table + S.COLORS);
+  materials = load<u32>(table + S.MATERIALS);
+  textures = load<u32>(table + S.TEXTURES);
+  texels = load<u32>(table + S.TEXELS);
+  positions = load<u32>(table + S.POSITIONS);
+  normals = load<u32>(table + S.NORMALS);
+  tangents = load<u32>(table + S.TANGENTS);
+  srgbTable = load<u32>(table + S.SRGB);
+  linearTable = load<u32>(table + S.LINEAR);
+  reflectanceTable = load<u32>(table + S.REFLECTANCE);
   textureBias = bias;
   steady = isSteady != 0;
 }

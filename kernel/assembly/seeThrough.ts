@@ -1,5 +1,5 @@
 /** What masked and see-through triangles let pass of a ray, at a place inside them. Twin: core/raster/cutout. */
-import { BLEND, M_ALPHA, M_ALPHA_CUTOFF, M_ALPHA_MODE, M_F0, M_METALLIC, M_TRANSMISSION, materialOf, SLOTS } from './materialAt';
+import { ALPHA_BLEND, M_ALPHA, M_ALPHA_CUTOFF, M_ALPHA_MODE, M_F0_R, M_METALLIC, M_TRANSMISSION, materialOf, M_SLOT } from './materialAt';
 import { colors, corner, f, uvs } from './scenery';
 import { readFinest, texelAlpha, texelBlue, texelGreen, texelRed } from './texture';
 
@@ -10,12 +10,12 @@ export let tintB: f64 = 1;
 
 /** Reads the base colour picture at barycentrics. @returns false where there is none */
 function readBase(t: i32, m: usize, b0: f64, b1: f64, b2: f64): bool {
-  if (!(load<f32>(m, SLOTS) >= 0)) return false;
+  if (!(load<f32>(m, M_SLOT) >= 0)) return false;
   const uv0 = uvs + (corner(t, 0) << 3);
   const uv1 = uvs + (corner(t, 1) << 3);
   const uv2 = uvs + (corner(t, 2) << 3);
   readFinest(
-    m + SLOTS,
+    m + M_SLOT,
     f(uv0) * b0 + f(uv1) * b1 + f(uv2) * b2,
     f(uv0 + 4) * b0 + f(uv1 + 4) * b1 + f(uv2 + 4) * b2,
   );
@@ -46,7 +46,7 @@ export function tintAt(t: i32, b1: f64, b2: f64): void {
   const b0 = 1 - b1 - b2;
   const pictured = readBase(t, m, b0, b1, b2);
   let alpha: f64 = 1;
-  if (load<f32>(m, M_ALPHA_MODE) == BLEND)
+  if (load<f32>(m, M_ALPHA_MODE) == ALPHA_BLEND)
     alpha = min<f64>(
       1,
       max<f64>(0, f(m + M_ALPHA) * (pictured ? texelAlpha() : 1) * vertexColor(t, 12, b0, b1, b2)),
@@ -55,9 +55,9 @@ export function tintAt(t: i32, b1: f64, b2: f64): void {
   const r = pictured ? texelRed() : 1;
   const g = pictured ? texelGreen() : 1;
   const b = pictured ? texelBlue() : 1;
-  const throughR = transmission * f(m) * r * vertexColor(t, 0, b0, b1, b2) * (1 - f(m + M_F0));
-  const throughG = transmission * f(m + 4) * g * vertexColor(t, 4, b0, b1, b2) * (1 - f(m + M_F0 + 4));
-  const throughB = transmission * f(m + 8) * b * vertexColor(t, 8, b0, b1, b2) * (1 - f(m + M_F0 + 8));
+  const throughR = transmission * f(m) * r * vertexColor(t, 0, b0, b1, b2) * (1 - f(m + M_F0_R));
+  const throughG = transmission * f(m + 4) * g * vertexColor(t, 4, b0, b1, b2) * (1 - f(m + M_F0_R + 4));
+  const throughB = transmission * f(m + 8) * b * vertexColor(t, 8, b0, b1, b2) * (1 - f(m + M_F0_R + 8));
   tintR = 1 - alpha + alpha * min<f64>(1, throughR);
   tintG = 1 - alpha + alpha * min<f64>(1, throughG);
   tintB = 1 - alpha + alpha * min<f64>(1, throughB);

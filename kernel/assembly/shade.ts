@@ -1,4 +1,5 @@
 /** Shades what a tile sees at one sample position and adds it to the picture's sums. Twin: core/raster/shadeTile. */
+import { SUM_BYTES } from './layouts/pixelSums';
 import { colorB, colorG, colorR, surroundRow } from './environment';
 import { add, all, firstHalves, firstTwo, lastHalves, lastTwo, mul, pick, storeTriples, sub } from './four';
 import { lightRow } from './lighting';
@@ -40,8 +41,6 @@ declare function backdropOutside(px: f64, py: f64): void;
 
 const NO_TRIANGLE: i32 = -1;
 const TILE_SHIFT: usize = 6;
-/** Bytes of a pixel's sums. */
-const SUMS: usize = 64;
 
 /** The picture's arrays. */
 let sums: usize = 0;
@@ -371,12 +370,12 @@ function addColumns(to: usize, count: i32, fresh: bool, c0: v128, c1: v128, c2: 
   const low = firstTwo(c0, c1);
   const low2 = firstTwo(c2, c3);
   addTo(to, firstHalves(low, low2), fresh);
-  if (count > 1) addTo(to + SUMS, lastHalves(low, low2), fresh);
+  if (count > 1) addTo(to + SUM_BYTES, lastHalves(low, low2), fresh);
   if (count <= 2) return;
   const high = lastTwo(c0, c1);
   const high2 = lastTwo(c2, c3);
-  addTo(to + 2 * SUMS, firstHalves(high, high2), fresh);
-  if (count > 3) addTo(to + 3 * SUMS, lastHalves(high, high2), fresh);
+  addTo(to + 2 * SUM_BYTES, firstHalves(high, high2), fresh);
+  if (count > 3) addTo(to + 3 * SUM_BYTES, lastHalves(high, high2), fresh);
 }
 
 /** Adds the row's pixels to the picture's sums, or begins them. @param at number of its first pixel @param bare see `takePixels` */
@@ -387,7 +386,7 @@ function sumPixels(at: usize, count: i32, bare: bool, share: f32, fresh: bool): 
   const part = all(share);
   for (let x = 0; x < count; x += 4) {
     const a = row + (<usize>x << 2);
-    const to = sums + (at + <usize>x) * SUMS;
+    const to = sums + (at + <usize>x) * SUM_BYTES;
     if (bare && full(a)) {
       const d = a + DIRECT;
       const glow = mul(col(a, GLOW), part);

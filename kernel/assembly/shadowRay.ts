@@ -1,6 +1,6 @@
 /** Traced shadows: what is between a point and a light, cut-outs and coloured glass included. Twin: core/trace/traceShadow. */
 import { decay } from './elementary';
-import { M_ABSORPTION, M_ALPHA_MODE, M_THICKNESS, M_TRANSMISSION, MASK, materialOf } from './materialAt';
+import { M_ABSORPTION, M_ALPHA_MODE, M_THICKNESS, M_TRANSMISSION, ALPHA_MASK, materialOf } from './materialAt';
 import { d, FROM, FROM_FACE, LENGTH, TO } from './pathRecord';
 import { meetTriangle, metDistance, metU, metV, seesFront, shadow } from './rays';
 import { f } from './scenery';
@@ -85,7 +85,7 @@ export function traceShadow(s: usize): void {
     const distance = metDistance;
     const m = materialOf(t);
     let passes = false;
-    if (load<f32>(m, M_ALPHA_MODE) == MASK && load<f32>(m, M_TRANSMISSION) == 0) {
+    if (load<f32>(m, M_ALPHA_MODE) == ALPHA_MASK && load<f32>(m, M_TRANSMISSION) == 0) {
       if (!passesCutout(t, metU, metV)) continue;
     } else {
       tintAt(t, metU, metV);

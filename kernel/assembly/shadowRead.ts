@@ -18,7 +18,7 @@ import {
   sub,
 } from './four';
 import {
-  AREA_LIGHT,
+  LIGHT_AREA,
   AUTOMATIC,
   BLEND,
   BLOCK_OFFSET,
@@ -37,8 +37,8 @@ import {
   SIDE_V,
   SLOPE_BIAS,
   SOFT_SIZE,
-  SPOT,
-  SUN,
+  LIGHT_SPOT,
+  LIGHT_SUN,
   TAPS,
   TEXEL_SIZE,
   VIEW_BYTES,
@@ -87,11 +87,11 @@ export function shadowAt(
 ): void {
   const count = load<i32>(light, MAPS);
   const kind = load<i32>(light, KIND);
-  if (kind == SUN) {
+  if (kind == LIGHT_SUN) {
     sunAt(light, count, a, live, distance, cosine, sine);
     return;
   }
-  if (kind == SPOT) {
+  if (kind == LIGHT_SPOT) {
     readMap(light, light + VIEWS, a, live, distance, cosine, sine);
     return;
   }
@@ -155,7 +155,7 @@ function fadeOut(
 
 /** Which of a light's six maps directions from it fall into. */
 function cubeFace(light: usize, x: v128, y: v128, z: v128): v128 {
-  if (load<i32>(light, KIND) == AREA_LIGHT) {
+  if (load<i32>(light, KIND) == LIGHT_AREA) {
     const ux = load<f32>(light, SIDE_U);
     const uy = load<f32>(light, SIDE_U + 4);
     const uz = load<f32>(light, SIDE_U + 8);
@@ -184,7 +184,7 @@ function cubeFace(light: usize, x: v128, y: v128, z: v128): v128 {
 
 function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128, cosine: v128, sine: v128): void {
   const kind = load<i32>(light, KIND);
-  const many = kind != SUN && kind != SPOT;
+  const many = kind != LIGHT_SUN && kind != LIGHT_SPOT;
   const taps = load<i32>(light, TAPS);
   const half = load<f32>(light, HALF_WIDTH);
   const one = all(1);

@@ -1,10 +1,10 @@
 /** Where a row's pixels meet their triangles: place, normal, direction to the eye. Twin: core/raster/surface. */
+import { MATERIAL_BYTES } from './layouts/material';
 import { add, all, allAt, dot, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, over, pick, root, sub, three } from './four';
 import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, ofOneTriangle, POSITION, put, row, TRIANGLE, VIEW } from './row';
 import { corner, f, materials, normals, positions, triangleMaterial, whiteCorners } from './scenery';
 
 /** Bytes of a material. */
-const MATERIAL_BYTES: usize = 288;
 /**
  * Triangles of which is kept what pixels need, each of 256 bytes: neighbours in rows and columns mostly share them. First the
  * edge functions of the second and third corner and the sum of all three, from the tile's corner on: three vectors, what

@@ -1,29 +1,26 @@
 /** Entry of the command line. */
 import { DaxelError } from '@daxel/core/errors';
-import { DEMO_USAGE, demoCommand } from './demoCommand';
-import { MEASURE_USAGE, measureCommand } from './measureCommand';
-import { RENDER_USAGE, renderCommand } from './renderCommand';
+
+interface Command {
+  usage: string;
+  run: (args: string[]) => Promise<void>;
+}
+/** Each with what it needs alone: a server's parts take a second to load. */
+const COMMANDS: Record<string, () => Promise<Command>> = {
+  render: () => import('./renderCommand').then((c) => ({ usage: c.RENDER_USAGE, run: c.renderCommand })),
+  measure: () => import('./measureCommand').then((c) => ({ usage: c.MEASURE_USAGE, run: c.measureCommand })),
+  demo: () => import('./demoCommand').then((c) => ({ usage: c.DEMO_USAGE, run: c.demoCommand })),
+};
 
 async function main(argv: string[]): Promise<number> {
-  const [command, ...rest] = argv;
-  if (command === 'render') {
-    if (rest.includes('--help')) process.stdout.write(`${RENDER_USAGE}\n`);
-    else await renderCommand(rest);
+  const [name, ...rest] = argv;
+  if (name !== undefined && Object.hasOwn(COMMANDS, name)) {
+    const { usage, run } = await COMMANDS[name]();
+    if (rest.includes('--help')) process.stdout.write(`${usage}\n`);
+    else await run(rest);
     return 0;
   }
-  if (command === 'measure') {
-    if (rest.includes('--help')) process.stdout.write(`${MEASURE_USAGE}\n`);
-    else await measureCommand(rest);
-    return 0;
-  }
-  if (command === 'demo') {
-    if (rest.includes('--help')) process.stdout.write(`${DEMO_USAGE}\n`);
-    else await demoCommand(rest);
-    return 0;
-  }
-  process.stderr.write(
-    `daxel: there is no command "${command ?? ''}". Commands: demo, test, bench, render, measure.\n`,
-  );
+  process.stderr.write(`daxel: there is no command "${name ?? ''}". Commands: demo, test, bench, render, measure.\n`);
   return 2;
 }
 

@@ -7,7 +7,7 @@ import { knowsPaths } from '@daxel/core/frame/layers';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import { exp2 } from '@daxel/core/math/exact';
 import { lightLayers } from '@daxel/core/measure/stability/frameLayers';
-import { SUMS } from '@daxel/core/raster/shadeTile';
+import { SUMS } from '@daxel/core/light/components';
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import type { Tier } from '@daxel/core/recipe/recipe';
 import { standardError } from '@daxel/core/trace/pathSums';

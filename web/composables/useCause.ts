@@ -4,7 +4,7 @@
  */
 import { onUnmounted, ref, shallowRef } from 'vue';
 import { FrameRun } from '@daxel/core/frame/run';
-import { SUMS } from '@daxel/core/raster/shadeTile';
+import { SUMS } from '@daxel/core/light/components';
 import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { Rect } from '@daxel/core/measure/rect';
 import { FRAMES_ASIDE, placeAround, type PlaceFlicker } from '@daxel/core/measure/stability/place';

@@ -12,7 +12,7 @@ import type { RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
 import type { Lut } from '@daxel/core/film/lut';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { WINDOW } from '@daxel/core/measure/stability/track';
-import { SUMS } from '@daxel/core/raster/shadeTile';
+import { SUMS } from '@daxel/core/light/components';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import type { Tier } from '@daxel/core/recipe/recipe';
 import type { CameraView } from '@daxel/core/scene/camera';

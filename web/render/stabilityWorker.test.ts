@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
-import { SUM_LIT, SUMS } from '@daxel/core/raster/shadeTile';
+import { SUM_LIT, SUMS } from '@daxel/core/light/components';
 import type { Lut } from '@daxel/core/film/lut';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { cameraAt, quad, sceneOf } from '@daxel/core/testing/scenes';

@@ -167,9 +167,7 @@ describe('bringing a scene in', () => {
   it('takes one .glb at a time and reads the projects anew', async () => {
     const imports = useImports();
     let done: (p: Project) => void = () => undefined;
-    let upload = '';
-    const sent = vi.spyOn(api, 'importFile').mockImplementation((_file, name, progress) => {
-      upload = name;
+    const sent = vi.spyOn(api, 'importFile').mockImplementation((_file, _upload, progress) => {
       progress(0.25);
       return { promise: new Promise((resolve) => (done = resolve)), cancel: () => undefined };
     });

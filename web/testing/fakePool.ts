@@ -1,6 +1,6 @@
 /** A render pool that renders nothing: it notes what is asked for and answers with even frames, when it is told to. */
 import type { FrameRequest, RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
-import { SUMS } from '@daxel/core/raster/shadeTile';
+import { SUMS } from '@daxel/core/light/components';
 
 export class FakePool {
   readonly asked: FrameRequest[] = [];

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { blameLayers, PARTS, type LayeredFrame } from './blame';
 import { measurePlace, placeAround, AROUND, type PlaceFrame } from './place';
-import { SUM_LIT, SUMS } from '../../raster/shadeTile';
+import { SUM_LIT, SUMS } from '../../light/components';
 
 const [W, H] = [48, 40];
 const PIXELS = W * H;

@@ -1,17 +1,18 @@
 /** Which part of the light flickers at a place: what returns there, divided among the layers that sum to the picture. */
+import { LIGHT_COMPONENTS, type LightComponent } from '../../light/components';
 import type { Rect } from '../rect';
 import { FAST_SENSITIVITY, fastAnswer, SLOW_SENSITIVITY, slowAnswer } from './flicker';
 import { cubicAt } from './sample';
 import { follow, MIDDLE, onOutline, WINDOW, type TrackedFrame } from './track';
 
 /** Parts of the light. `shadow` is what direct light changes by being let through or not, `direct` the rest of it. */
-export const PARTS = ['direct', 'shadow', 'bounce', 'reflection', 'emission'] as const;
-export type Part = (typeof PARTS)[number];
+export type Part = LightComponent | 'shadow';
+export const PARTS: readonly Part[] = LIGHT_COMPONENTS.flatMap((c): Part[] => (c === 'direct' ? [c, 'shadow'] : [c]));
 
 /** What a frame's light is made of, a number a pixel. */
 export interface LightLayers {
   /** Scene-linear luminance, as exposed. */
-  layers: Record<Exclude<Part, 'shadow'>, Float32Array>;
+  layers: Record<LightComponent, Float32Array>;
   /** Share of direct light that arrives, 0…1. */
   lit: Float32Array;
 }
@@ -51,7 +52,7 @@ const fast = new Float64Array(PARTS.length);
 const slow = new Float64Array(PARTS.length);
 const [DIRECT, SHADOW] = [PARTS.indexOf('direct'), PARTS.indexOf('shadow')];
 /** Direct light comes last: its values are asked for once more. */
-const LAYERS = (['bounce', 'reflection', 'emission', 'direct'] as const).map((name) => ({
+const LAYERS = [...LIGHT_COMPONENTS.filter((c) => c !== 'direct'), 'direct' as const].map((name) => ({
   name,
   p: PARTS.indexOf(name),
 }));

@@ -1,7 +1,7 @@
 /** What the light of a rendered frame is made of, as the division of its flicker needs it. */
 import { luminance } from '../../math/color';
 import { exp2 } from '../../math/exact';
-import { SUM_LIT, SUMS } from '../../raster/shadeTile';
+import { byComponent, componentAt, SUM_LIT, SUMS } from '../../light/components';
 import { displayLuminance, type MeasuredImage } from '../imageError';
 import type { FrameLayers, LightLayers } from './blame';
 
@@ -15,7 +15,7 @@ export function lightLayers(sums: Float32Array, samples: number, exposureEv: num
     return out;
   };
   const lit = Float32Array.from({ length: pixels }, (_, i) => sums[i * SUMS + SUM_LIT] / samples);
-  return { layers: { direct: layer(0), bounce: layer(3), reflection: layer(6), emission: layer(9) }, lit };
+  return { layers: byComponent((c) => layer(componentAt(c))), lit };
 }
 
 /** Light by which the slope of the display's answer is found, relative. */

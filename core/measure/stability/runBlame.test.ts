@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { SUM_LIT, SUMS } from '../../raster/shadeTile';
+import { SUM_LIT, SUMS } from '../../light/components';
 import { mainParts } from './blame';
 import { lightLayers } from './frameLayers';
 import { SequenceMeter, type SequenceReport } from './sequence';
