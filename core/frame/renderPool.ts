@@ -3,7 +3,7 @@ import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
 import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
 import { isPathTraced } from '../recipe/pathSettings';
-import type { StageId } from '../recipe/settings';
+import { findSetting, type StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { exp2 } from '../math/exact';
 import type { Checkpoint } from '../trace/checkpoint';
@@ -399,15 +399,12 @@ export class RenderPool {
   }
 }
 
-/** What only developing reads: the samples are the same whatever they are set to. */
-const DEVELOPED = new Set(['lens.exposure', 'lens.tone', 'lens.bloom', 'lens.vignette', 'output.dither']);
-
 /** Names all that a picture's samples depend on; null where they are no picture's, or depend on more. */
 function samplesKey({ recipe, ...rest }: FrameRequest): string | null {
   const { view, history, regions, resume, kept } = rest;
   // a traced frame looks at its exposure for where it may stop, and instruments are developed in their own ways
   if ((view ?? 'picture') !== 'picture' || isPathTraced(recipe) || history || regions || resume || kept) return null;
-  const settings = Object.entries(recipe).filter(([id]) => !DEVELOPED.has(id));
+  const settings = Object.entries(recipe).filter(([id]) => !findSetting(id)?.develops);
   const { sceneId, camera, timeSeconds, seed, lighting } = rest;
   return JSON.stringify([settings, sceneId, camera, timeSeconds, seed, lighting]);
 }

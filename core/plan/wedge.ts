@@ -3,7 +3,7 @@ import { BadInputError } from '../errors';
 import { WINDOW } from '../measure/stability/track';
 import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
 import { isPathTraced } from '../recipe/pathSettings';
-import { findSetting, SETTINGS, type Setting, type SettingValue } from '../recipe/settings';
+import { findSetting, SETTINGS, type NumberSetting, type Setting, type SettingValue } from '../recipe/settings';
 import { canMatter, type SceneFacts } from './sceneFacts';
 
 /** One setting over its steps. */
@@ -57,17 +57,10 @@ export function valueLabel(id: string, value: SettingValue): string {
   return setting?.least && value === setting.min ? setting.least : String(value);
 }
 
-/** Settings whose time grows in proportion to them, or with their square. */
-const GROWS: Record<string, number> = {
-  'samples.pixel': 1,
-  'samples.shutter': 1,
-  'samples.scale': 2,
-  'shadows.lightSamples': 1,
-  'output.width': 1,
-  'output.height': 1,
-  'shadows.resolution': 0.5,
-  'bounce.total': 0.5,
-};
+function numberSetting(id: string): NumberSetting | null {
+  const setting = findSetting(id);
+  return setting?.kind === 'number' || setting?.kind === 'integer' ? setting : null;
+}
 
 /**
  * Time of all steps together in times of the recipe as it is: a rough guess, to be said before starting.
@@ -78,7 +71,7 @@ export function costOfSteps(recipe: ResolvedRecipe, steps: readonly WedgeStep[],
   for (const [i, { values }] of steps.entries()) {
     let factor = 1;
     for (const [id, v] of Object.entries(values)) {
-      const power = GROWS[id];
+      const power = numberSetting(id)?.grows;
       if (power && typeof v === 'number' && typeof recipe[id] === 'number')
         factor *= (Math.max(1, v) / Math.max(1, recipe[id])) ** power;
     }
@@ -87,19 +80,12 @@ export function costOfSteps(recipe: ResolvedRecipe, steps: readonly WedgeStep[],
   return sum;
 }
 
-/** The settings that multiply each other into one total: how many samples a pixel of the output each stands for. */
-const TOTAL_SETTINGS: Record<string, (value: number) => number> = {
-  'samples.pixel': (n) => n,
-  'samples.shutter': (n) => n,
-  'shadows.lightSamples': (n) => n,
-  'samples.scale': (percent) => (percent / 100) ** 2,
-};
-
 /** Samples in all of a step, when the settings of a wedge multiply. */
 export function totalOf(values: TierValues): number | null {
-  const own = Object.entries(values).flatMap(([id, v]) =>
-    TOTAL_SETTINGS[id] && typeof v === 'number' ? [TOTAL_SETTINGS[id](v)] : [],
-  );
+  const own = Object.entries(values).flatMap(([id, v]) => {
+    const multiplies = numberSetting(id)?.multiplies;
+    return multiplies && typeof v === 'number' ? [multiplies(v)] : [];
+  });
   return own.length === 2 ? own[0] * own[1] : null;
 }
 

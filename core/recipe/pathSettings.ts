@@ -42,6 +42,7 @@ const PATH_ONLY: readonly Setting[] = [
     does: 'Surfaces after the first that light may come by; 0 is direct light and what is seen in mirrors of lamps and sky.',
     lookFor: 'Closed rooms stay too dark when low; bright rooms hardly change',
     cost: 'grows with each, ever less',
+    grows: 0.5,
   },
   {
     id: 'bounce.matte',

@@ -47,8 +47,10 @@ interface SettingBase {
   does: string;
   /** What to look for in the picture when it is too low or wrong. */
   lookFor: string;
-  /** How the price grows with it. */
+  /** How the price grows with it, in words. */
   cost: string;
+  /** It only develops the samples anew: they are the same whatever it is set to. */
+  develops?: true;
   /** Whether it changes anything beside the other values; absent when it always does. */
   matters?: (recipe: Readonly<Record<string, SettingValue>>) => boolean;
   /** What the scene and its light must have for it to change anything; absent when nothing in particular. */
@@ -64,6 +66,14 @@ export interface NumberSetting extends SettingBase {
   doubling?: boolean;
   /** What its least value stands for, where that is a word and no number. */
   least?: string;
+  /** Time grows with its value to this power; absent where it hardly does, or not in a way that can be said beforehand. */
+  grows?: number;
+  /** It multiplies with others into one total: how many samples a pixel of the output its value stands for. */
+  multiplies?: (value: number) => number;
+  /** Most that a coarse picture takes, with which a better one still shares its shadow maps. */
+  coarse?: number;
+  /** Most that a picture takes which no better one follows. */
+  passing?: number;
   initial: number;
 }
 export interface ChoiceSetting extends SettingBase {

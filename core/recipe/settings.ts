@@ -53,6 +53,9 @@ const COMMON: readonly Setting[] = [
     does: 'Sub-pixel positions that are drawn and averaged.',
     lookFor: 'Stair-stepped edges, broken thin lines, moiré',
     cost: 'grows in proportion',
+    grows: 1,
+    multiplies: (n) => n,
+    coarse: 1,
   },
   {
     id: 'samples.shutter',
@@ -68,6 +71,9 @@ const COMMON: readonly Setting[] = [
     does: 'Instants of the open shutter at which the whole scene is drawn, each with all pixel samples; 1 is a still instant without motion blur.',
     lookFor: 'A row of ghosts behind fast things when low',
     cost: 'grows in proportion: pixel samples times shutter samples',
+    grows: 1,
+    multiplies: (n) => n,
+    coarse: 1,
   },
   {
     id: 'samples.scale',
@@ -82,6 +88,8 @@ const COMMON: readonly Setting[] = [
     does: 'Size at which the picture is computed; it is then made as large as the output is. Above 100 is supersampling.',
     lookFor: 'Below 100: soft edges and textures. Above: finer textures and thin lines that hold together',
     cost: 'time and memory grow with its square',
+    grows: 2,
+    multiplies: (percent) => (percent / 100) ** 2,
   },
   {
     id: 'samples.filter',
@@ -125,6 +133,7 @@ const COMMON: readonly Setting[] = [
     does: 'Multiplies the light by two to this power.',
     lookFor: 'Clipped lamps, crushed corners',
     cost: 'free',
+    develops: true,
   },
   {
     id: 'lens.tone',
@@ -139,6 +148,7 @@ const COMMON: readonly Setting[] = [
     does: 'How scene light becomes display light.',
     lookFor: 'Hard clipped highlights with none',
     cost: 'free',
+    develops: true,
   },
   {
     id: 'lens.bloom',
@@ -153,6 +163,7 @@ const COMMON: readonly Setting[] = [
     does: 'Share of the light that a lens scatters around bright spots.',
     lookFor: 'Haze over the whole picture when high',
     cost: 'a few milliseconds at any strength',
+    develops: true,
   },
   {
     id: 'lens.vignette',
@@ -167,6 +178,7 @@ const COMMON: readonly Setting[] = [
     does: 'Darkens towards the corners by the fourth power of the cosine, in part or in full.',
     lookFor: 'Dark corners',
     cost: 'free',
+    develops: true,
   },
   {
     id: 'output.width',
@@ -181,6 +193,7 @@ const COMMON: readonly Setting[] = [
     does: 'Pixels across.',
     lookFor: 'Soft detail when small',
     cost: 'grows in proportion',
+    grows: 1,
   },
   {
     id: 'output.height',
@@ -195,6 +208,7 @@ const COMMON: readonly Setting[] = [
     does: 'Pixels down.',
     lookFor: 'Soft detail when small',
     cost: 'grows in proportion',
+    grows: 1,
   },
   {
     id: 'output.dither',
@@ -205,6 +219,7 @@ const COMMON: readonly Setting[] = [
     does: 'Adds half a code of fixed noise before rounding to 8 or 16 bit.',
     lookFor: 'Bands in skies and soft walls when off',
     cost: 'free',
+    develops: true,
   },
 ];
 
@@ -223,6 +238,7 @@ const RASTER: readonly Setting[] = [
     does: 'How many see-through surfaces are kept, one behind the other, at a pixel.',
     lookFor: 'Far sides of bottles and lenses that vanish or pop',
     cost: 'grows with the glass in view',
+    coarse: 4,
   },
   ...SHADOW_SETTINGS,
   {

@@ -36,6 +36,9 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
     does: 'Positions on each light with extent that every pixel sample is lit from; 1 is its middle alone. Automatic reads one map wider where that suffices, else takes as many as the edge noise allows.',
     lookFor: 'Bands in soft shadows when few; 1 draws every light hard',
     cost: 'every position draws its own map, or traces its own ray',
+    grows: 1,
+    multiplies: (n) => n,
+    coarse: 2,
   },
   {
     id: 'shadows.edgeNoise',
@@ -68,6 +71,8 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
     does: 'Texels along one side of the shadow map of a sun.',
     lookFor: 'Stair-stepped and crawling shadow edges',
     cost: 'memory × 4 a doubling, time nearly × 2',
+    grows: 0.5,
+    passing: 512,
     matters: mapped,
   },
   {
@@ -85,6 +90,7 @@ export const SHADOW_SETTINGS: readonly Setting[] = [
     does: 'Texels along one side of the map of a spot light, and of each of the six of a point light.',
     lookFor: 'Stair-stepped shadows around lamps',
     cost: 'memory × 4 a doubling; a point light draws six maps',
+    passing: 256,
     matters: mapped,
   },
   {

@@ -171,13 +171,13 @@ export class WedgeJobs {
 
   /** @returns false when nothing is left to do */
   private async oneStep(row: sql.WedgeRow): Promise<boolean> {
-    const steps = [...row.steps];
+    const { steps } = row;
     const { flicker, kind, pairs } = row.request;
     const own = row.reference === null;
     const index = nextStep(steps, kind, row.request.reference, !own);
     if (own && index < 0) {
       const reference = await this.makeReference(row);
-      if (reference) await sql.saveSteps(this.db, row.id, steps, reference);
+      if (reference) await sql.saveReference(this.db, row.id, reference);
       return reference !== null;
     }
     if (index < 0) return false;
@@ -193,7 +193,7 @@ export class WedgeJobs {
     const { times } = end;
     this.lately.set(row.id, heldAgainst(lately, times.besideLast));
     const png = await this.files.adopt(end.png);
-    steps[index] = {
+    const step: sql.StepRow = {
       ...steps[index],
       seconds: notch ? times.workSeconds : times.seconds,
       besideSeconds: times.besideSeconds,
@@ -208,15 +208,15 @@ export class WedgeJobs {
     };
     const reference = end.exr
       ? {
-          label: steps[index].label,
+          label: step.label,
           seconds: times.seconds,
           noise: end.report.noise ?? null,
           exr: (await this.files.adopt(end.exr)).hash,
           png: png.hash,
         }
-      : row.reference;
-    await sql.saveSteps(this.db, row.id, steps, reference);
-    return steps.some((s) => s.seconds === null);
+      : null;
+    await sql.saveStep(this.db, row.id, index, step, reference);
+    return steps.some((s, k) => k !== index && s.seconds === null);
   }
 
   private async makeReference(row: sql.WedgeRow): Promise<sql.ReferenceRow | null> {

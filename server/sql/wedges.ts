@@ -80,17 +80,27 @@ export async function startWedge(db: Database, id: string): Promise<boolean> {
   return rows.length > 0;
 }
 
-export async function saveSteps(
+/**
+ * Writes one step: others may be written at the same time.
+ * @param reference where the step is what the others are measured against: both are there, or neither
+ */
+export async function saveStep(
   db: Database,
   id: string,
-  steps: readonly StepRow[],
+  index: number,
+  step: StepRow,
   reference: ReferenceRow | null,
 ): Promise<void> {
-  await db.query('UPDATE wedges SET steps = $2, reference = $3 WHERE id = $1', [
-    id,
-    JSON.stringify(steps),
-    reference && JSON.stringify(reference),
-  ]);
+  await db.query(
+    `UPDATE wedges SET steps = jsonb_set(steps, ARRAY[$2::text], $3::jsonb), reference = COALESCE($4::jsonb, reference)
+     WHERE id = $1`,
+    [id, String(index), JSON.stringify(step), reference && JSON.stringify(reference)],
+  );
+}
+
+/** What the steps are measured against, once it is there. */
+export async function saveReference(db: Database, id: string, reference: ReferenceRow): Promise<void> {
+  await db.query('UPDATE wedges SET reference = $2 WHERE id = $1', [id, JSON.stringify(reference)]);
 }
 
 export async function endWedge(

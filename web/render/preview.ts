@@ -1,6 +1,7 @@
 /** The order of preview pictures: a coarse one at once, then the full one; newer wishes cancel older work. */
 import type { FrameViews } from '@daxel/core/frame/frameMemory';
 import type { FrameRequest, RenderedFrame, RenderTicket } from '@daxel/core/frame/renderPool';
+import { coarser } from '@daxel/core/recipe/coarse';
 import { totalSamples, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { Renderer } from './lonePool';
 
@@ -77,14 +78,7 @@ export class Preview {
     // a picture that is only developed anew is there as soon as a coarse one
     const quickly = width * height * samples <= QUICK_PIXELS || this.pool.holds(request);
     if (coarseOnly || !quickly) {
-      const alike = coarseRecipe(recipe);
-      // maps that no better picture will use need not be as fine
-      const quick = {
-        ...alike,
-        'shadows.resolution': Math.min(512, alike['shadows.resolution'] as number),
-        'shadows.localResolution': Math.min(256, alike['shadows.localResolution'] as number),
-      };
-      const coarse = await this.pool.render({ ...request, recipe: coarseOnly ? quick : alike }).promise;
+      const coarse = await this.pool.render({ ...request, recipe: coarseRecipe(recipe, COARSE, coarseOnly) }).promise;
       this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true), coarse);
       if (this.next || coarseOnly) return;
     }
@@ -100,16 +94,12 @@ export class Preview {
   }
 }
 
-/** Same light and shadows, so that the maps are drawn once for both pictures; fewer pixels, one sample each. */
-export function coarseRecipe(recipe: ResolvedRecipe, smaller = COARSE): ResolvedRecipe {
+/** Fewer pixels, and less of what costs most. @param passing see `coarser` */
+export function coarseRecipe(recipe: ResolvedRecipe, smaller = COARSE, passing = false): ResolvedRecipe {
   return {
-    ...recipe,
+    ...coarser(recipe, passing),
     'output.width': Math.max(16, Math.round((recipe['output.width'] as number) / smaller)),
     'output.height': Math.max(16, Math.round((recipe['output.height'] as number) / smaller)),
-    'samples.pixel': 1,
-    'samples.shutter': 1,
-    'shadows.lightSamples': Math.min(2, recipe['shadows.lightSamples'] as number),
-    'geometry.glassLayers': Math.min(4, recipe['geometry.glassLayers'] as number),
   };
 }
 
