@@ -3,7 +3,7 @@ import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
 import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
 import { isPathTraced } from '../recipe/pathSettings';
-import { findSetting, type StageId } from '../recipe/settings';
+import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { exp2 } from '../math/exact';
 import type { Checkpoint } from '../trace/checkpoint';
@@ -20,6 +20,7 @@ import { putHistory, type KeptHistory } from './keptHistory';
 import { Glow } from './glow';
 import { hasGlass } from './materialRules';
 import { detailOf, mapsKey, momentAt } from './moment';
+import { samplesKey } from './requestKey';
 import { frameInstants } from './shutter';
 import { arenaBytes, arenaBytesByStage, arenaViews } from './memory';
 import type { FrameJob, FrameOutcome } from './renderFrame';
@@ -190,7 +191,7 @@ export class RenderPool {
 
   /** Whether a request that may `reuse` samples would find them. */
   holds(request: FrameRequest): boolean {
-    const key = samplesKey(request);
+    const key = keptKey(request);
     return key !== null && [...this.frames.values()].some((region) => this.drawn.get(region)?.key === key);
   }
 
@@ -298,7 +299,7 @@ export class RenderPool {
     if (history?.before && !restored && this.histories.get(frameRegion) !== history.frame - 1)
       throw new Error('The frame before is no longer in memory: render this run from its start.');
     this.histories.delete(frameRegion);
-    const key = samplesKey(request);
+    const key = keptKey(request);
     const drawn = this.drawn.get(frameRegion);
     const reused = reuse && key !== null && drawn?.key === key ? drawn : null;
     // developing alone touches none of what these are of
@@ -400,13 +401,11 @@ export class RenderPool {
 }
 
 /** Names all that a picture's samples depend on; null where they are no picture's, or depend on more. */
-function samplesKey({ recipe, ...rest }: FrameRequest): string | null {
-  const { view, history, regions, resume, kept } = rest;
+function keptKey(request: FrameRequest): string | null {
+  const { view, history, regions, resume, kept } = request;
   // a traced frame looks at its exposure for where it may stop, and instruments are developed in their own ways
-  if ((view ?? 'picture') !== 'picture' || isPathTraced(recipe) || history || regions || resume || kept) return null;
-  const settings = Object.entries(recipe).filter(([id]) => !findSetting(id)?.develops);
-  const { sceneId, camera, timeSeconds, seed, lighting } = rest;
-  return JSON.stringify([settings, sceneId, camera, timeSeconds, seed, lighting]);
+  const more = (view ?? 'picture') !== 'picture' || isPathTraced(request.recipe);
+  return more || history || regions || resume || kept ? null : samplesKey(request);
 }
 
 /** Puts a checkpoint in place. @throws BadInputError when it is of another size */

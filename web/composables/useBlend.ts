@@ -1,6 +1,7 @@
 /** Two rigs mixed by a slider: their finished pictures are added as light, so the picture follows the hand at once. */
 import { computed, ref, shallowRef, watch, type Ref } from 'vue';
 import type { StoredRig } from '@daxel/api/schemas';
+import { requestKey } from '@daxel/core/frame/requestKey';
 import type { FrameRequest } from '@daxel/core/frame/renderPool';
 import { mixPictures } from '@daxel/core/film/mix';
 import type { ToneCurve } from '@daxel/core/film/tone';
@@ -8,7 +9,6 @@ import { exposedBy, type Rig } from '@daxel/core/light/rig';
 import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { Lighting } from '@daxel/core/scene/source';
 import { coarseRecipe, type Picture } from '../render/preview';
-import { requestKey } from './requestKey';
 import { renderPool } from './useShot';
 
 interface Side {

@@ -1,5 +1,6 @@
 /** The pictures of the tune screen: the one being drawn, its figures once it stands, and the one before it. */
 import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
+import { requestKey } from '@daxel/core/frame/requestKey';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { hashFloats } from '@daxel/core/math/hash';
 import type { ResolvedRecipe, TierValues } from '@daxel/core/recipe/recipe';
@@ -12,7 +13,6 @@ import type { CameraView } from '@daxel/core/scene/camera';
 import { softnessInWords } from '@daxel/core/shadows/softness';
 import type { Lighting } from '@daxel/core/scene/source';
 import { Preview, type Picture } from '../render/preview';
-import { requestKey } from './requestKey';
 import { renderPool } from './useShot';
 
 /** What a settled picture took. */
@@ -88,7 +88,7 @@ export function usePreview(wish: Ref<Wish | null>) {
     },
     onSettled: (p, frame) => {
       const { views } = frame;
-      const hash = wish.value ? key(wish.value) : '';
+      const hash = wish.value ? requestKey(wish.value) : '';
       if (settled.value && settled.value.hash !== hash) before.value = settled.value.picture;
       settled.value = { picture: p, hash };
       picture.value = p;
@@ -132,7 +132,7 @@ export function usePreview(wish: Ref<Wish | null>) {
         figures.value = null;
         readings.value = null;
       }
-      if (old && key(old) === key(w)) return;
+      if (old && requestKey(old) === requestKey(w)) return;
       drawing.value = true;
       failure.value = null;
       preview.show(w, w.sketchOf !== undefined);
@@ -154,11 +154,6 @@ export function usePreview(wish: Ref<Wish | null>) {
 
 function sceneOf({ sceneId, sketchOf }: Wish): string {
   return sketchOf ?? sceneId;
-}
-
-/** All that a picture depends on. */
-function key(w: Wish): string {
-  return [w.sceneId, w.seed, w.view, requestKey(w)].join('|');
 }
 
 function readingsOf(frame: RenderedFrame): Readings {

@@ -1,12 +1,12 @@
 /** A small live picture of every rig, the same view for all; drawn one after the other when the large picture rests. */
 import { onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import type { StoredRig } from '@daxel/api/schemas';
+import { requestKey } from '@daxel/core/frame/requestKey';
 import { exposedBy, type Rig } from '@daxel/core/light/rig';
 import type { FrameRequest } from '@daxel/core/frame/renderPool';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import type { Lighting } from '@daxel/core/scene/source';
 import { copyPicture, type Picture } from '../render/preview';
-import { requestKey } from './requestKey';
 import { renderPool } from './useShot';
 
 const WIDTH = 208;
