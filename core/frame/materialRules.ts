@@ -1,6 +1,6 @@
 /** How the triangles of each material take part in the picture and in shadows. */
 import { KIND_GLASS, KIND_MASK, KIND_OPAQUE } from '../raster/visibility';
-import { INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
+import { INSTANCE_FIRST_TRIANGLE, INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
 import {
   ALPHA_BLEND,
   ALPHA_MASK,
@@ -49,7 +49,10 @@ export function casterRule(casts: Uint8Array): Uint8Array {
 /** Is any triangle of the scene see-through? */
 export function hasGlass(scene: CompiledScene): boolean {
   const glass = perMaterial(scene, (i) => (isGlass(scene, i) ? 1 : 0));
-  return scene.triangleMaterial.some((m) => glass[m] === 1);
+  // all triangles of an instance are of one material
+  for (let i = INSTANCE_FIRST_TRIANGLE; i < scene.instances.length; i += INSTANCE_STRIDE)
+    if (glass[scene.triangleMaterial[scene.instances[i]]] === 1) return true;
+  return false;
 }
 
 /** 1 per drawn instance of which any triangle is see-through. */

@@ -10,7 +10,6 @@ import { touchedPixels, type Rect } from '../measure/rect';
 import { measureChunk, measureQuickly } from '../raster/chunkBounds';
 import { TILE_SHIFT, type PixelBox } from '../raster/tile';
 import type { ViewMode } from '../raster/views';
-import type { ResolvedRecipe } from '../recipe/recipe';
 import { rayFrame, type CameraView } from '../scene/camera';
 import { INSTANCE_STRIDE, type CompiledScene } from '../scene/compiled';
 import { drawnScene, fillDrawn } from '../scene/detail';
@@ -41,18 +40,19 @@ import {
   type PoseViews,
   type ShadowViews,
 } from './frameMemory';
-import { frameSettings, type PathOptions } from './frameSettings';
+import type { FrameSettings, PathOptions } from './frameSettings';
 import { accumulateRows, keepRows, type HistoryInput } from './history';
 import { seeThroughInstances } from './materialRules';
 import { pointMotion } from './motion';
 import { momentAt, type Moment } from './moment';
 import { renderPaths } from './pathFrame';
 import { renderRaster } from './rasterFrame';
-import { frameInstants } from './shutter';
 import type { Team } from './team';
 
 export interface FrameJob {
-  recipe: ResolvedRecipe;
+  settings: FrameSettings;
+  /** Seconds, in the order in which they are drawn. */
+  instants: readonly number[];
   camera: CameraView;
   timeSeconds: number;
   seed: number;
@@ -127,7 +127,7 @@ export function renderFrame(
   team: Team,
   hooks: FrameHooks,
 ): FrameOutcome {
-  const settings = frameSettings(job.recipe, job.view);
+  const { settings, instants } = job;
   const frame = computedViews(whole, settings);
   const { width, height } = settings.render;
   const { lights: sources, environment } = job.lighting;
@@ -168,7 +168,6 @@ export function renderFrame(
   const sampleBase = accumulation ? (Math.max(0, job.history!.frame + FRAMES_BEFORE) * settings.samples) >>> 0 : null;
   const seed =
     settings.movingPattern && !accumulation ? hashCombine(job.seed, Math.round(job.timeSeconds * 24000)) : job.seed;
-  const instants = frameInstants(job, settings);
 
   const traces = pose.bvhOrder.length > 0;
   const bvh = bvhOf(pose);

@@ -3,26 +3,23 @@ import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
 import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
 import { isPathTraced } from '../recipe/pathSettings';
+import type { ResolvedRecipe } from '../recipe/recipe';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { exp2 } from '../math/exact';
 import type { Checkpoint } from '../trace/checkpoint';
 import { BVH_FITTED } from '../trace/bvhBuilder';
 import { pathFigures, type PathFigures } from '../trace/pathFigures';
-import { choiceKey, HIDDEN, trianglesAt } from '../scene/detail';
 import { unpackScene } from '../scene/packScene';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
-import { planShadows } from '../shadows/planShadows';
 import type { Softness } from '../shadows/softness';
-import { computedViews, framePlan, posePlan, shadowPlan, type FrameViews, type ShadowNeeds } from './frameMemory';
-import { frameSettings } from './frameSettings';
+import { computedViews, type FrameViews } from './frameMemory';
+import { frameNotes, isWorthSaying, shareBeyond } from './frameNotes';
 import { putHistory, type KeptHistory } from './keptHistory';
 import { Glow } from './glow';
-import { hasGlass } from './materialRules';
-import { detailOf, mapsKey, momentAt } from './moment';
 import { samplesKey } from './requestKey';
-import { frameInstants } from './shutter';
-import { arenaBytes, arenaBytesByStage, arenaViews } from './memory';
+import { arenaViews } from './memory';
+import { planFrame, plannedBytes } from './planFrame';
 import type { FrameJob, FrameOutcome } from './renderFrame';
 import { createControl, requestCancel, workDone } from './team';
 import type { FromThread, ToThread } from './threadProgram';
@@ -34,9 +31,11 @@ export interface ThreadPort {
   terminate(): void;
 }
 
-type Kept = 'levels' | 'keepPose' | 'keepShadows' | 'keepEnvironment' | 'keepSamples' | 'samplesBefore';
-export type FrameRequest = Omit<FrameJob, Kept | 'lighting' | 'view'> & {
+type Planned = 'settings' | 'instants' | 'lighting' | 'view' | 'levels';
+type Kept = 'keepPose' | 'keepShadows' | 'keepEnvironment' | 'keepSamples' | 'samplesBefore';
+export type FrameRequest = Omit<FrameJob, Planned | Kept> & {
   sceneId: string;
+  recipe: ResolvedRecipe;
   /** A rig's light; the scene's own when absent. */
   lighting?: Lighting;
   view?: FrameJob['view'];
@@ -90,7 +89,6 @@ export interface RenderTicket {
 interface Held {
   scene: CompiledScene;
   region: Region;
-  glass: boolean;
   glow: Glow;
 }
 
@@ -155,7 +153,7 @@ export class RenderPool {
       bytes: new Uint8Array(region.buffer, region.base, size),
       keep: (id) => {
         const scene = unpackScene(region.buffer, region.base);
-        this.scenes.set(id, { scene, region, glass: hasGlass(scene), glow: new Glow(scene) });
+        this.scenes.set(id, { scene, region, glow: new Glow(scene) });
         for (const port of this.ports) port.post({ type: 'scene', id, region });
         return scene;
       },
@@ -217,84 +215,33 @@ export class RenderPool {
     onPicture?: (frame: FrameViews, samples: number) => void,
     onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): Promise<RenderedFrame> {
-    const { sceneId, resume, kept, fresh, reuse, ...rest } = request;
+    const { sceneId, recipe: _recipe, resume, kept, fresh, reuse, ...rest } = request;
     if (fresh) this.poseKey = this.shadowKey = this.environmentKey = '';
     const held = this.scenes.get(sceneId);
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
     const { scene } = held;
-    const { meta } = scene;
     held.glow.scale(request.lighting?.glow ?? 1);
-    const settings = frameSettings(request.recipe, request.view);
-    const { width, height } = settings;
-    const lighting = request.lighting ?? { lights: meta.lights, environment: meta.environment };
-    const { environment } = lighting;
-    if (
-      environment.kind === 'picture' &&
-      environment.picture !== 'scene' &&
-      !this.hasPicture(environment.picture ?? '')
-    )
-      throw new BadInputError('The environment picture of this light is not loaded.');
-    const view = request.view ?? 'picture';
-    const aspect = width / height;
-    const instants = frameInstants(request, settings);
-    const at = (timeSeconds: number) => {
-      const { world, camera, poseKey } = momentAt(scene, request.camera, request.timeSeconds, timeSeconds);
-      return { poseKey, maps: planShadows(lighting.lights, meta.bounds, world, camera, aspect, settings.shadows) };
-    };
-    const first = at(instants[0]);
-    const last = instants.length > 1 ? at(instants[instants.length - 1]) : first;
-    const { maps } = first;
-    const used = lighting.lights.map((l) => l.shadow?.filter ?? settings.reading.filter);
-    const own = lighting.lights.map((l) => l.shadow?.resolution ?? 0);
-    const resolutions =
-      maps.soft.length > 0 ? [settings.shadows.resolution, settings.shadows.localResolution, ...own] : [];
-    const needs: ShadowNeeds = {
-      sizes: maps.all,
-      glass: settings.glassShadows && held.glass,
-      moments: used.includes('moment'),
-      largest: Math.max(0, ...resolutions, ...maps.lights.flatMap((l) => l.maps.map((m) => m.resolution))),
-    };
-    const rays = settings.shadows.traced || view === 'faults';
-    const levels = settings.detail && detailOf(scene, request, settings.detail);
-    const pose = posePlan(scene, rays, levels !== null);
-    const shadows = shadowPlan(needs);
-    const contact = settings.contact.length > 0;
-    const plan = framePlan(scene, settings, needs.largest, this.ports.length, request.history !== undefined);
-    const needed = arenaBytes(pose) + arenaBytes(shadows) + arenaBytes(plan) + held.region.bytes;
-    if (needed > MEMORY_LIMIT)
-      throw new BadInputError(
-        `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height, shadows.resolution or shadows.cascades.`,
-      );
+    const plan = planFrame(scene, request, this.ports.length);
+    const { settings, lighting, view, instants, levels, maps, arenas, bytes, keys } = plan;
+    this.checkPicture(lighting.environment);
+    checkMemory(bytes.pose + bytes.shadows + bytes.frame + held.region.bytes);
 
-    const environmentKey = JSON.stringify([sceneId, environment, rays, levels !== null]);
-    const blurs = needs.moments ? [used, settings.reading.radius] : [];
-    // the arrays of the maps lie one behind the other: other sizes move them
-    const layout = [needs.glass, needs.moments, maps.kept.texels, maps.all.texels, maps.all.blocks, ...blurs].join();
-    const detailKey = levels ? choiceKey(levels) : 'all';
-    const keysOf = (moment: typeof first) => {
-      const pose = [sceneId, moment.poseKey, rays, detailKey].join();
-      return { pose, shadows: [pose, layout, mapsKey(moment.maps)].join('|') };
-    };
-    const [before, after] = [keysOf(first), keysOf(last)];
-    if (this.poseRegion.bytes < arenaBytes(pose)) {
+    if (this.poseRegion.bytes < bytes.pose) {
       this.heap.release(this.poseRegion);
-      this.poseRegion = this.heap.allocate(arenaBytes(pose));
+      this.poseRegion = this.heap.allocate(bytes.pose);
       this.poseKey = this.environmentKey = '';
     }
-    if (this.shadowRegion.bytes < arenaBytes(shadows)) {
+    if (this.shadowRegion.bytes < bytes.shadows) {
       this.heap.release(this.shadowRegion);
-      this.shadowRegion = this.heap.allocate(arenaBytes(shadows));
+      this.shadowRegion = this.heap.allocate(bytes.shadows);
       this.shadowKey = '';
     }
-    const keepPose = this.poseKey === before.pose;
-    const keepEnvironment = this.environmentKey === environmentKey;
-    const keepShadows = keepPose && this.shadowKey === before.shadows;
-    const frameRegion = this.frameRegion(
-      `${sceneId} ${width}×${height} ${Object.values(settings.render)} ${needs.largest} ${contact} ${settings.path ? 'path' : ''} ${request.history?.run ?? ''}`,
-      arenaBytes(plan),
-    );
+    const keepPose = this.poseKey === keys.first.pose;
+    const keepEnvironment = this.environmentKey === keys.environment;
+    const keepShadows = keepPose && this.shadowKey === keys.first.shadows;
+    const frameRegion = this.frameRegion(keys.frame, bytes.frame);
     const { history } = request;
-    const views = arenaViews(plan, frameRegion.buffer, frameRegion.base);
+    const views = arenaViews(arenas.frame, frameRegion.buffer, frameRegion.base);
     const restored = kept?.frame === (history?.frame ?? 0) - 1 && putHistory(views, kept);
     if (history?.before && !restored && this.histories.get(frameRegion) !== history.frame - 1)
       throw new Error('The frame before is no longer in memory: render this run from its start.');
@@ -329,11 +276,10 @@ export class RenderPool {
           sceneId,
           job: {
             ...rest,
-            ...{ lighting, view, levels, keepPose, keepShadows, keepEnvironment, samplesBefore },
+            ...{ settings, instants, lighting, view, levels, keepPose, keepShadows, keepEnvironment, samplesBefore },
             keepSamples: reused !== null,
           },
-          needs,
-          rays,
+          arenas,
           poseRegion: this.poseRegion,
           shadowRegion: this.shadowRegion,
           frameRegion,
@@ -346,39 +292,39 @@ export class RenderPool {
     if (history && outcome.finished) this.histories.set(frameRegion, history.frame);
     const keptShadows = keepShadows && maps.soft.length === 0 && !settings.path;
     if (!reused) {
-      if (outcome.finished || outcome.samples > 0) this.environmentKey = environmentKey;
+      if (outcome.finished || outcome.samples > 0) this.environmentKey = keys.environment;
       if (outcome.finished || (outcome.samples > 0 && instants.length === 1)) {
-        const { bvhState } = arenaViews(pose, this.poseRegion.buffer, this.poseRegion.base);
+        const { bvhState } = arenaViews(arenas.pose, this.poseRegion.buffer, this.poseRegion.base);
         // another frame would build what this one fitted
-        this.poseKey = bvhState[BVH_FITTED] === 1 ? '' : after.pose;
-        this.shadowKey = after.shadows;
+        this.poseKey = bvhState[BVH_FITTED] === 1 ? '' : keys.last.pose;
+        this.shadowKey = keys.last.shadows;
       }
       if (key !== null && outcome.finished) this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });
     }
-    const bytes = arenaBytesByStage({ ...pose, ...shadows, ...plan });
-    bytes.geometry = (bytes.geometry ?? 0) + held.region.bytes;
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
     const beyond = path ? 0 : shareBeyond(maps.sunEnd, views.depth);
-    const notes = path ? pathNotes(path) : beyondNotes(maps.sunEnd, beyond);
-    if (settings.history && !history)
-      notes.push('A single frame: temporal accumulation is seen in runs and finished frames only.');
-    if (levels) notes.push(...detailNotes(scene, levels));
+    const notes = frameNotes({ scene, plan, path, beyond, alone: !history });
     const { length: threads } = this.ports;
     return {
       ...outcome,
       ...(reused && { stages: { ...reused.stages, lens: outcome.stages.lens } }),
-      width,
-      height,
+      width: settings.width,
+      height: settings.height,
       threads,
-      bytes,
+      bytes: plannedBytes(plan, held.region.bytes),
       keptShadows: reused ? reused.keptShadows : keptShadows,
       keptSamples: reused !== null,
       notes,
-      sunEnds: beyond >= WORTH_SAYING ? maps.sunEnd : null,
+      sunEnds: isWorthSaying(beyond) ? maps.sunEnd : null,
       softness: settings.path ? null : maps.softness,
       path,
       views,
     };
+  }
+
+  private checkPicture({ kind, picture }: Lighting['environment']): void {
+    if (kind === 'picture' && picture !== 'scene' && !this.hasPicture(picture ?? ''))
+      throw new BadInputError('The environment picture of this light is not loaded.');
   }
 
   /** Regions of the last few sizes are kept: dragging a setting alternates between a coarse and a full one. */
@@ -400,6 +346,13 @@ export class RenderPool {
   }
 }
 
+function checkMemory(needed: number): void {
+  if (needed > MEMORY_LIMIT)
+    throw new BadInputError(
+      `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height, shadows.resolution or shadows.cascades.`,
+    );
+}
+
 /** Names all that a picture's samples depend on; null where they are no picture's, or depend on more. */
 function keptKey(request: FrameRequest): string | null {
   const { view, history, regions, resume, kept } = request;
@@ -417,53 +370,4 @@ function goOnFrom(views: FrameViews, from: Checkpoint): void {
   views.depth.set(from.depth);
   views.normal.set(from.normal);
   views.objectId.set(from.objectId);
-}
-
-/** What a path-traced picture says of itself. */
-function pathNotes({ noise, clamped }: PathFigures): string[] {
-  const percent = (x: number): string => `${Number((x * 100).toPrecision(2))} %`;
-  const notes = [`Noise left: ${percent(noise)} of the light, as a mean over the picture.`];
-  if (clamped > 0.0005) notes.push(`The firefly clamp took ${percent(clamped)} of the light.`);
-  return notes;
-}
-
-/** Says how much of the scene is drawn, where that is not all. */
-function detailNotes(scene: CompiledScene, levels: Uint8Array): string[] {
-  const all = scene.triangleMaterial.length;
-  let drawn = 0;
-  let coarse = 0;
-  let hidden = 0;
-  levels.forEach((level, i) => {
-    drawn += trianglesAt(scene, i, level);
-    if (level === HIDDEN) hidden++;
-    else if (level > 0) coarse++;
-  });
-  if (drawn === all && hidden === 0) return [];
-  const count = (n: number): string => n.toLocaleString('en');
-  const objects = (n: number): string => `${count(n)} ${n === 1 ? 'object' : 'objects'}`;
-  const simplified = coarse > 0 ? ` ${objects(coarse)} simplified.` : '';
-  const left = hidden > 0 ? ` ${objects(hidden)} beyond their draw distance.` : '';
-  return [`${count(drawn)} of ${count(all)} triangles drawn.${simplified}${left}`];
-}
-
-/** Every so many pixels are looked at: a share in percent needs no more. A prime, so that no column is left out. */
-const BEYOND_STEP = 7;
-
-/** Share of the picture that is said. */
-const WORTH_SAYING = 0.005;
-
-/** Share of what a picture shows that lies beyond the reach of a sun's maps. */
-function shareBeyond(end: number, depth: Float32Array): number {
-  if (end === Infinity) return 0;
-  let [beyond, looked] = [0, 0];
-  for (let i = 0; i < depth.length; i += BEYOND_STEP) {
-    looked++;
-    if (depth[i] > end) beyond++;
-  }
-  return beyond / looked;
-}
-
-function beyondNotes(end: number, share: number): string[] {
-  if (share < WORTH_SAYING) return [];
-  return [`Sun shadows end ${end} m from the camera: ${Math.round(100 * share)} % of the picture lies beyond.`];
 }

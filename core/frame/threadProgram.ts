@@ -6,9 +6,8 @@ import type { Checkpoint } from '../trace/checkpoint';
 import { unpackScene } from '../scene/packScene';
 import type { CompiledScene } from '../scene/compiled';
 import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
-import { framePlan, posePlan, shadowPlan, type ShadowNeeds } from './frameMemory';
-import { frameSettings } from './frameSettings';
 import { arenaViews } from './memory';
+import type { FrameArenaPlans } from './planFrame';
 import { renderFrame, type FrameJob, type FrameOutcome } from './renderFrame';
 import { Team } from './team';
 
@@ -28,9 +27,8 @@ export type ToThread =
       ticket: number;
       sceneId: string;
       job: FrameJob;
-      needs: ShadowNeeds;
-      /** The pose has a ray structure. */
-      rays: boolean;
+      /** How the regions are divided. */
+      arenas: FrameArenaPlans;
       poseRegion: Region;
       shadowRegion: Region;
       frameRegion: Region;
@@ -92,18 +90,11 @@ function runFrame(
   const held = scenes.get(m.sceneId);
   if (!held) throw new Error(`scene ${m.sceneId} was not given to this thread`);
   const { scene } = held;
-  const plan = framePlan(
-    scene,
-    frameSettings(m.job.recipe, m.job.view),
-    m.needs.largest,
-    m.size,
-    m.job.history !== undefined,
-  );
   const regions = [m.poseRegion, m.shadowRegion, m.frameRegion];
   const arenas = {
-    pose: arenaViews(posePlan(scene, m.rays, m.job.levels !== null), m.poseRegion.buffer, m.poseRegion.base),
-    shadows: arenaViews(shadowPlan(m.needs), m.shadowRegion.buffer, m.shadowRegion.base),
-    frame: arenaViews(plan, m.frameRegion.buffer, m.frameRegion.base),
+    pose: arenaViews(m.arenas.pose, m.poseRegion.buffer, m.poseRegion.base),
+    shadows: arenaViews(m.arenas.shadows, m.shadowRegion.buffer, m.shadowRegion.base),
+    frame: arenaViews(m.arenas.frame, m.frameRegion.buffer, m.frameRegion.base),
     // of no use to the loops unless all they read is in it
     memory: held.inKernel && regions.every((r) => r.inKernel) ? memory : null,
   };

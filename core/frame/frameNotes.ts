@@ -1,0 +1,80 @@
+/** What the artist should know of a frame, a sentence each. */
+import { HIDDEN, trianglesAt } from '../scene/detail';
+import type { CompiledScene } from '../scene/compiled';
+import type { PathFigures } from '../trace/pathFigures';
+import type { FramePlan } from './planFrame';
+
+export interface NotedFrame {
+  scene: CompiledScene;
+  plan: FramePlan;
+  /** Null where it is rasterised. */
+  path: PathFigures | null;
+  /** See `shareBeyond`. */
+  beyond: number;
+  /** It is no frame of a run. */
+  alone: boolean;
+}
+
+export function frameNotes({ scene, plan, path, beyond, alone }: NotedFrame): string[] {
+  const { settings, levels, maps } = plan;
+  return [
+    ...(path ? pathNotes(path) : beyondNotes(maps.sunEnd, beyond)),
+    ...(settings.history && alone
+      ? ['A single frame: temporal accumulation is seen in runs and finished frames only.']
+      : []),
+    ...(levels ? detailNotes(scene, levels) : []),
+  ];
+}
+
+/** What a path-traced picture says of itself. */
+function pathNotes({ noise, clamped }: PathFigures): string[] {
+  const percent = (x: number): string => `${Number((x * 100).toPrecision(2))} %`;
+  const notes = [`Noise left: ${percent(noise)} of the light, as a mean over the picture.`];
+  if (clamped > 0.0005) notes.push(`The firefly clamp took ${percent(clamped)} of the light.`);
+  return notes;
+}
+
+/** Says how much of the scene is drawn, where that is not all. */
+function detailNotes(scene: CompiledScene, levels: Uint8Array): string[] {
+  const all = scene.triangleMaterial.length;
+  let drawn = 0;
+  let coarse = 0;
+  let hidden = 0;
+  levels.forEach((level, i) => {
+    drawn += trianglesAt(scene, i, level);
+    if (level === HIDDEN) hidden++;
+    else if (level > 0) coarse++;
+  });
+  if (drawn === all && hidden === 0) return [];
+  const count = (n: number): string => n.toLocaleString('en');
+  const objects = (n: number): string => `${count(n)} ${n === 1 ? 'object' : 'objects'}`;
+  const simplified = coarse > 0 ? ` ${objects(coarse)} simplified.` : '';
+  const left = hidden > 0 ? ` ${objects(hidden)} beyond their draw distance.` : '';
+  return [`${count(drawn)} of ${count(all)} triangles drawn.${simplified}${left}`];
+}
+
+/** Every so many pixels are looked at: a share in percent needs no more. A prime, so that no column is left out. */
+const BEYOND_STEP = 7;
+
+/** Share of the picture that is said. */
+const WORTH_SAYING = 0.005;
+
+/** Share of what a picture shows that lies beyond the reach of a sun's maps. */
+export function shareBeyond(end: number, depth: Float32Array): number {
+  if (end === Infinity) return 0;
+  let [beyond, looked] = [0, 0];
+  for (let i = 0; i < depth.length; i += BEYOND_STEP) {
+    looked++;
+    if (depth[i] > end) beyond++;
+  }
+  return beyond / looked;
+}
+
+export function isWorthSaying(share: number): boolean {
+  return share >= WORTH_SAYING;
+}
+
+function beyondNotes(end: number, share: number): string[] {
+  if (!isWorthSaying(share)) return [];
+  return [`Sun shadows end ${end} m from the camera: ${Math.round(100 * share)} % of the picture lies beyond.`];
+}
