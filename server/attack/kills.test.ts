@@ -19,6 +19,8 @@ import { StorageKeeper } from '../store/storage';
 import { Client, smallGlb, startProgram, temporaryDir } from '../testing/harness';
 
 const KILLS = cases(2);
+/** For all that was asked for to be rendered: the more kills, the more that is. */
+const PATIENCE_MS = 120_000 + KILLS * 15_000;
 const dir = temporaryDir();
 let child: ChildProcess | null = null;
 afterAll(() => {
@@ -52,7 +54,7 @@ const kept = {
 let [edited, asked] = [0, 0];
 
 describe('a server that is killed at any moment', () => {
-  it(`keeps what it has acknowledged, ${KILLS} times over`, { timeout: 180_000 + KILLS * 60_000 }, async () => {
+  it(`keeps what it has acknowledged, ${KILLS} times over`, { timeout: 4 * PATIENCE_MS + KILLS * 30_000 }, async () => {
     let draws = 0;
     const draw = (below: number): number => hashCombine(2031, draws++) % below;
     const glb = await smallGlb();
@@ -102,19 +104,19 @@ describe('a server that is killed at any moment', () => {
     // what was asked for is rendered in the end, every time to the same bits
     const ends = new Map<string, number>();
     for (const id of kept.stills) {
-      const { state, message, beautyHash } = await client.until(id, ['done', 'failed'], 120_000);
+      const { state, message, beautyHash } = await client.until(id, ['done', 'failed'], PATIENCE_MS);
       const end = `${state} ${message ?? beautyHash}`;
       ends.set(end, (ends.get(end) ?? 0) + 1);
     }
     expect([...ends.keys()]).toEqual([[...ends.keys()].find((end) => end.startsWith('done'))]);
     for (const id of kept.sequences) {
       const end = () => client.get(schema.sequence, `/api/sequences/${id}`);
-      await expect.poll(async () => (await end()).state, { timeout: 120_000 }).toBe('done');
+      await expect.poll(async () => (await end()).state, { timeout: PATIENCE_MS }).toBe('done');
     }
     const wedges = () => client.get(z.array(schema.wedge), `/api/shots/${shot.id}/wedges`);
     await expect
       .poll(async () => (await wedges()).filter((w) => w.state === 'queued' || w.state === 'running').length, {
-        timeout: 120_000,
+        timeout: PATIENCE_MS,
       })
       .toBe(0);
     const gone = new Promise((done) => child!.once('exit', done));
