@@ -18,7 +18,7 @@ import { readEnvironment } from './environment/readEnvironment';
 import { writeExr } from './exr/writeExr';
 import { readGlb } from './gltf/readGlb';
 import { writeGlb } from './gltf/writeGlb';
-import { decodeImage } from './image/decodeImage';
+import { lazyImage } from './image/decodeImage';
 import { readPicture } from './image/readPicture';
 import { readCube } from './lut/readCube';
 
@@ -79,12 +79,12 @@ const FORMATS: readonly Format[] = [
   {
     name: 'png',
     make: () => encode({ width: WIDTH, height: HEIGHT, data: rgba, channels: 4, depth: 8 }),
-    read: (bytes, file) => decodeImage(bytes, file),
+    read: (bytes, file) => lazyImage(bytes, file).pixels,
   },
   {
     name: 'jpeg',
     make: () => new Uint8Array(jpeg.encode({ width: WIDTH, height: HEIGHT, data: rgba }, 80).data),
-    read: (bytes, file) => decodeImage(bytes, file),
+    read: (bytes, file) => lazyImage(bytes, file).pixels,
   },
   { name: 'cube', make: cube, read: (bytes, file) => readCube(read(bytes), file) },
   {

@@ -4,6 +4,19 @@
  */
 export const LIGHT_COMPONENTS = ['direct', 'bounce', 'reflection', 'emission'];
 
+/** Where a light stands, how strong and how large it is: in this order in every record of one. */
+const LIGHT_SHAPE = [
+  { name: 'POINT', many: 3, tells: 'from where places are told' },
+  { name: 'SHINES', many: 3, tells: 'unit vector along which it shines' },
+  { name: 'POWER', many: 3, tells: 'rgb' },
+  { name: 'RANGE' },
+  { name: 'RADIUS' },
+  { name: 'DISC_TAN' },
+  { name: 'SIDE_U', many: 3 },
+  { name: 'SIDE_V', many: 3 },
+  { name: 'AREA' },
+];
+
 /**
  * Records that TypeScript writes and the compiled loops read, or the other way round. Each is described here and nowhere
  * else: tools/layouts.mjs makes the constants of both sides of it when the kernel is built.
@@ -49,21 +62,24 @@ export const LAYOUTS = [
     align: 32,
   },
   {
+    name: 'textureSlot',
+    tells: 'How a material uses a texture.',
+    kind: 'f32',
+    size: 'SLOT',
+    fields: [
+      { name: 'TEXTURE', tells: 'place in the table, or −1' },
+      { name: 'TRANSFORMED' },
+      { name: 'TRANSFORM', many: 6 },
+    ],
+  },
+  {
     name: 'light',
     tells: 'A light as the rasteriser reads it, and behind it its shadow maps: see core/raster/lightRecords.',
     kind: 'f32',
     size: 'LIGHT',
     fields: [
       { name: 'KIND', kind: 'i32' },
-      { name: 'POINT', many: 3, tells: "from where the row's places are told" },
-      { name: 'SHINES', many: 3, tells: 'unit vector along which it shines' },
-      { name: 'POWER', many: 3, tells: 'rgb' },
-      { name: 'RANGE' },
-      { name: 'RADIUS' },
-      { name: 'DISC_TAN' },
-      { name: 'SIDE_U', many: 3 },
-      { name: 'SIDE_V', many: 3 },
-      { name: 'AREA' },
+      ...LIGHT_SHAPE,
       { name: 'FACING_OF_LIGHT', kind: 'i32' },
       { name: 'FACE_OF_LIGHT', many: 3 },
       { name: 'SPOT_SCALE' },
@@ -82,6 +98,14 @@ export const LAYOUTS = [
       { name: 'SPARE', many: 3 },
       { name: 'VIEWS', many: 192, tells: 'six records of maps: see the layout mapView' },
     ],
+  },
+  {
+    name: 'lightShape',
+    tells: 'What all records of a light have in them: see core/light/lightShape.',
+    kind: 'f32',
+    prefix: 'SHAPE_',
+    size: 'SHAPE',
+    fields: LIGHT_SHAPE,
   },
   {
     name: 'mapView',
@@ -187,15 +211,7 @@ export const LAYOUTS = [
       { name: 'CASTS' },
       { name: 'ROUND' },
       { name: 'FACING' },
-      { name: 'POINT', many: 3 },
-      { name: 'SHINES', many: 3 },
-      { name: 'POWER', many: 3 },
-      { name: 'RANGE' },
-      { name: 'RADIUS' },
-      { name: 'DISC_TAN' },
-      { name: 'SIDE_U', many: 3 },
-      { name: 'SIDE_V', many: 3 },
-      { name: 'AREA' },
+      ...LIGHT_SHAPE,
       { name: 'SPOT_SCALE' },
       { name: 'SPOT_OFFSET' },
       { name: 'STRENGTH', tells: 'luminance of its power' },
@@ -224,7 +240,6 @@ export const LAYOUTS = [
     name: 'pathOrder',
     tells: 'What the path loops are told of a frame; addresses as doubles as well.',
     kind: 'f64',
-    prefix: 'O_',
     size: 'PATH_ORDER',
     fields: [
       { name: 'PATHS' },
@@ -260,7 +275,6 @@ export const LAYOUTS = [
     name: 'emitterOrder',
     tells: 'What the loops are told of what shines; addresses as doubles as well.',
     kind: 'f64',
-    prefix: 'E_',
     size: 'EMITTER_ORDER',
     fields: [
       { name: 'LIGHTS' },
@@ -314,6 +328,12 @@ export const LAYOUTS = [
 
 /** Numbers that mean the same on both sides. @type {readonly import('../tools/layouts.mjs').Names[]} */
 export const NAMES = [
+  {
+    name: 'textureSlots',
+    tells: 'Which slot of a material holds what.',
+    kind: 'i32',
+    names: ['SLOT_BASE', 'SLOT_METALLIC_ROUGHNESS', 'SLOT_NORMAL', 'SLOT_OCCLUSION', 'SLOT_EMISSIVE'],
+  },
   {
     name: 'lightKinds',
     tells: 'What a light is.',

@@ -211,7 +211,7 @@ function compress({ sums, samples, white }: HistoryInput, o: number, out: Float6
   const l = luminance(whole(sums, 0, o), whole(sums, 1, o), whole(sums, 2, o)) / samples;
   const k = compression(l, white) / samples;
   for (let c = 0; c < LIGHT_NUMBERS; c++) out[c] = sums[o + c] * k;
-  for (let c = 12; c < CARRIED; c++) out[c] = sums[o + c] / samples;
+  for (let c = LIGHT_NUMBERS; c < CARRIED; c++) out[c] = sums[o + c] / samples;
 }
 
 /** The other way, from `after` into the frame's sums. */
@@ -219,5 +219,5 @@ function expand({ sums, after, white }: HistoryInput, o: number, samples: number
   const l = luminance(whole(after, 0, o), whole(after, 1, o), whole(after, 2, o));
   const k = expansion(l, white) * samples;
   for (let c = 0; c < LIGHT_NUMBERS; c++) sums[o + c] = after[o + c] * k;
-  for (let c = 12; c < CARRIED; c++) sums[o + c] = after[o + c] * samples;
+  for (let c = LIGHT_NUMBERS; c < CARRIED; c++) sums[o + c] = after[o + c] * samples;
 }

@@ -71,7 +71,13 @@ export function planFrame(scene: CompiledScene, request: FrameRequest, threads: 
   };
   const first = at(instants[0]);
   const last = instants.length > 1 ? at(instants[instants.length - 1]) : first;
-  const needs = shadowNeeds(scene, settings, lighting, first.maps);
+  const filters = lighting.lights.map((l) => l.shadow?.filter ?? settings.reading.filter);
+  const needs: ShadowNeeds = {
+    sizes: first.maps.all,
+    glass: settings.glassShadows && hasGlass(scene),
+    moments: filters.includes('moment'),
+    largest: largestMap(settings, lighting, first.maps),
+  };
   const rays = settings.shadows.traced || view === 'faults';
   const arenas = {
     pose: posePlan(scene, rays, levels !== null),
@@ -79,15 +85,16 @@ export function planFrame(scene: CompiledScene, request: FrameRequest, threads: 
     frame: framePlan(scene, settings, needs.largest, threads, history !== undefined),
   };
 
-  const filters = lighting.lights.map((l) => l.shadow?.filter ?? settings.reading.filter);
   const { kept, all } = first.maps;
   // the arrays of the maps lie one behind the other: other sizes move them
   const blurs = needs.moments ? [filters, settings.reading.radius] : [];
   const layout = [needs.glass, needs.moments, kept.texels, all.texels, all.blocks, ...blurs].join();
+  const detail = levels ? choiceKey(levels) : 'all';
   const standsAt = ({ poseKey, maps }: typeof first): StandsAt => {
-    const pose = [sceneId, poseKey, rays, levels ? choiceKey(levels) : 'all'].join();
+    const pose = [sceneId, poseKey, rays, detail].join();
     return { pose, shadows: [pose, layout, mapsKey(maps)].join('|') };
   };
+  const standsFirst = standsAt(first);
   const sizes = [settings.width, settings.height, settings.render.width, settings.render.height, needs.largest];
   const kinds = [settings.contact.length > 0, settings.path !== null, history?.run ?? ''];
   return {
@@ -95,8 +102,8 @@ export function planFrame(scene: CompiledScene, request: FrameRequest, threads: 
     bytes: { pose: arenaBytes(arenas.pose), shadows: arenaBytes(arenas.shadows), frame: arenaBytes(arenas.frame) },
     keys: {
       environment: JSON.stringify([sceneId, lighting.environment, rays, levels !== null]),
-      first: standsAt(first),
-      last: standsAt(last),
+      first: standsFirst,
+      last: last === first ? standsFirst : standsAt(last),
       frame: [sceneId, ...sizes, ...kinds].join(),
     },
   };
@@ -109,20 +116,11 @@ export function plannedBytes({ arenas }: FramePlan, scene: number): ReturnType<t
   return bytes;
 }
 
-function shadowNeeds(
-  scene: CompiledScene,
-  settings: FrameSettings,
-  { lights }: Lighting,
-  maps: ShadowPlan,
-): ShadowNeeds {
-  const { resolution, localResolution } = settings.shadows;
+/** Texels along one side of the largest map that may be drawn. */
+function largestMap({ shadows }: FrameSettings, { lights }: Lighting, maps: ShadowPlan): number {
+  const planned = maps.lights.flatMap((l) => l.maps.map((m) => m.resolution));
+  if (maps.soft.length === 0) return Math.max(0, ...planned);
   // maps of single positions on soft lights come and go: any of them may be as large as a recipe or a light lets it be
-  const single =
-    maps.soft.length > 0 ? [resolution, localResolution, ...lights.map((l) => l.shadow?.resolution ?? 0)] : [];
-  return {
-    sizes: maps.all,
-    glass: settings.glassShadows && hasGlass(scene),
-    moments: lights.some((l) => (l.shadow?.filter ?? settings.reading.filter) === 'moment'),
-    largest: Math.max(0, ...single, ...maps.lights.flatMap((l) => l.maps.map((m) => m.resolution))),
-  };
+  const own = lights.map((l) => l.shadow?.resolution ?? 0);
+  return Math.max(shadows.resolution, shadows.localResolution, ...own, ...planned);
 }

@@ -3,6 +3,7 @@ import { AS_ASKED, BY_MAPS, FREELY } from '@daxel/kernel/generated/layouts/arriv
 import * as L from '@daxel/kernel/generated/layouts/light';
 import * as V from '@daxel/kernel/generated/layouts/mapView';
 import type { FrameLight } from '../light/frameLight';
+import { writeLightShape } from '../light/lightShape';
 import { extentOf, type ShadowReading } from '../shadows/shadowAt';
 import type { ShadowView } from '../shadows/shadowMap';
 import type { LightingInput } from './lighting';
@@ -34,15 +35,7 @@ export class LightRecords {
     const { numbers, whole, base } = this;
     const hard = reading.filter === 'hard';
     whole[at + L.KIND] = light.kind;
-    numbers.set([light.px - base[0], light.py - base[1], light.pz - base[2]], at + L.POINT);
-    numbers.set([light.dx, light.dy, light.dz], at + L.SHINES);
-    numbers.set([light.r, light.g, light.b], at + L.POWER);
-    numbers[at + L.RANGE] = light.range;
-    numbers[at + L.RADIUS] = light.radius;
-    numbers[at + L.DISC_TAN] = light.discTan;
-    numbers.set([light.ux, light.uy, light.uz], at + L.SIDE_U);
-    numbers.set([light.vx, light.vy, light.vz], at + L.SIDE_V);
-    numbers[at + L.AREA] = light.area;
+    writeLightShape(numbers, at + L.POINT, light, base);
     whole[at + L.FACING_OF_LIGHT] = light.facing;
     numbers.set([light.fx, light.fy, light.fz], at + L.FACE_OF_LIGHT);
     numbers[at + L.SPOT_SCALE] = light.spotScale;

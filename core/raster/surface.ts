@@ -2,6 +2,7 @@
  * The surface behind one sample of the picture: from a triangle number and a pixel position to position, normal and
  * material values, with textures read at the right level of detail.
  */
+import { crossLength, edgeCross } from '../math/triangle';
 import type { CompiledScene } from '../scene/compiled';
 import type { PosedScene } from '../scene/pose';
 import {
@@ -332,19 +333,10 @@ function loadTriangle(input: SurfaceInput, cache: TriangleCache, t: number, i0: 
   cache.white = isWhite(colors, i0 * 4) && isWhite(colors, i1 * 4) && isWhite(colors, i2 * 4);
   cache.front = triangleEdges(input.clip, input.scene.triangles, t, cache.edges) < 0;
   const P = input.posed.positions;
-  const ux = P[i1 * 3] - P[i0 * 3];
-  const uy = P[i1 * 3 + 1] - P[i0 * 3 + 1];
-  const uz = P[i1 * 3 + 2] - P[i0 * 3 + 2];
-  const vx = P[i2 * 3] - P[i0 * 3];
-  const vy = P[i2 * 3 + 1] - P[i0 * 3 + 1];
-  const vz = P[i2 * 3 + 2] - P[i0 * 3 + 2];
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
-  const l = 1 / (Math.sqrt(x * x + y * y + z * z) || 1);
-  cache.face[0] = x * l;
-  cache.face[1] = y * l;
-  cache.face[2] = z * l;
+  const { face } = cache;
+  edgeCross(P, i0 * 3, i1 * 3, i2 * 3, face);
+  const l = 1 / (crossLength(face) || 1);
+  for (let k = 0; k < 3; k++) face[k] *= l;
 }
 
 function isWhite(colors: Float32Array, at: number): boolean {

@@ -12,9 +12,7 @@ export interface FlattenOptions {
   told?: (done: number, of: number) => void;
 }
 
-/**
- * @returns the arrays, and each picture's size among the textures
- */
+/** @returns the arrays, and each picture's size among the textures */
 export function flattenTextures(
   source: SceneSource,
   materials: MaterialSource[],

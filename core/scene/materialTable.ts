@@ -21,19 +21,22 @@ import {
   M_THICKNESS,
   M_TRANSMISSION,
 } from '@daxel/kernel/generated/layouts/material';
+import { SLOT_STRIDE } from '@daxel/kernel/generated/layouts/textureSlot';
+import {
+  SLOT_BASE,
+  SLOT_EMISSIVE,
+  SLOT_METALLIC_ROUGHNESS,
+  SLOT_NORMAL,
+  SLOT_OCCLUSION,
+} from '@daxel/kernel/generated/layouts/textureSlots';
 import { log } from '../math/exact';
 import type { MaterialSource, TextureUse } from './source';
 
 export * from '@daxel/kernel/generated/layouts/alphaModes';
 export * from '@daxel/kernel/generated/layouts/material';
 
-/** Numbers of a texture slot: texture index or −1, has-transform, six transform numbers. */
-export const SLOT_STRIDE = 8;
-export const SLOT_BASE = 0;
-export const SLOT_METALLIC_ROUGHNESS = 1;
-export const SLOT_NORMAL = 2;
-export const SLOT_OCCLUSION = 3;
-export const SLOT_EMISSIVE = 4;
+export { SLOT_STRIDE } from '@daxel/kernel/generated/layouts/textureSlot';
+export * from '@daxel/kernel/generated/layouts/textureSlots';
 
 /**
  * Writes one material.

@@ -1,15 +1,16 @@
 /** What a primitive lacks is made from what it has: normals from faces, tangents from uvs. */
+import { crossLength, edgeCross } from '../math/triangle';
 import type { PrimitiveSource } from './source';
+
+const cross = new Float64Array(3);
 
 /** Area-weighted vertex normals; vertices of no triangle point up. */
 export function faceNormals(positions: Float32Array, indices: Uint32Array): Float32Array {
   const normals = new Float32Array(positions.length);
   for (let t = 0; t < indices.length; t += 3) {
     const [a, b, c] = [indices[t] * 3, indices[t + 1] * 3, indices[t + 2] * 3];
-    const [ux, uy, uz] = [0, 1, 2].map((k) => positions[b + k] - positions[a + k]);
-    const [vx, vy, vz] = [0, 1, 2].map((k) => positions[c + k] - positions[a + k]);
-    const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-    for (const p of [a, b, c]) for (let k = 0; k < 3; k++) normals[p + k] += n[k];
+    edgeCross(positions, a, b, c, cross);
+    for (const p of [a, b, c]) for (let k = 0; k < 3; k++) normals[p + k] += cross[k];
   }
   for (let p = 0; p < normals.length; p += 3) {
     const l = Math.sqrt(normals[p] ** 2 + normals[p + 1] ** 2 + normals[p + 2] ** 2);
@@ -77,16 +78,8 @@ export function keepRealTriangles(positions: Float32Array, indices: Uint32Array)
     const b = indices[t + 1];
     const c = indices[t + 2];
     if (a >= count || b >= count || c >= count || a === b || b === c || a === c) continue;
-    const ux = positions[b * 3] - positions[a * 3];
-    const uy = positions[b * 3 + 1] - positions[a * 3 + 1];
-    const uz = positions[b * 3 + 2] - positions[a * 3 + 2];
-    const vx = positions[c * 3] - positions[a * 3];
-    const vy = positions[c * 3 + 1] - positions[a * 3 + 1];
-    const vz = positions[c * 3 + 2] - positions[a * 3 + 2];
-    const x = uy * vz - uz * vy;
-    const y = uz * vx - ux * vz;
-    const z = ux * vy - uy * vx;
-    if (!(x * x + y * y + z * z > 0)) continue;
+    edgeCross(positions, a * 3, b * 3, c * 3, cross);
+    if (!(crossLength(cross) > 0)) continue;
     kept[n++] = a;
     kept[n++] = b;
     kept[n++] = c;

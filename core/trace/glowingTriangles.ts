@@ -1,4 +1,5 @@
 /** Glowing surfaces as lights: triangles drawn by their power. */
+import { crossLength, edgeCross } from '../math/triangle';
 import { luminance } from '../math/color';
 import type { CompiledScene } from '../scene/compiled';
 import {
@@ -103,18 +104,9 @@ function meanNits(scene: CompiledScene, material: number): number {
   return glowsBothWays(scene, material) ? nit * 2 : nit;
 }
 
+const cross = new Float64Array(3);
+
 function triangleArea(P: Float32Array, triangles: Uint32Array, t: number): number {
-  const a = triangles[t * 3] * 3;
-  const b = triangles[t * 3 + 1] * 3;
-  const c = triangles[t * 3 + 2] * 3;
-  const ux = P[b] - P[a];
-  const uy = P[b + 1] - P[a + 1];
-  const uz = P[b + 2] - P[a + 2];
-  const vx = P[c] - P[a];
-  const vy = P[c + 1] - P[a + 1];
-  const vz = P[c + 2] - P[a + 2];
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
-  return Math.sqrt(x * x + y * y + z * z) / 2;
+  edgeCross(P, triangles[t * 3] * 3, triangles[t * 3 + 1] * 3, triangles[t * 3 + 2] * 3, cross);
+  return crossLength(cross) / 2;
 }

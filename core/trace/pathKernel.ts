@@ -10,6 +10,7 @@ import { SHADOW_BYTES } from '@daxel/kernel/generated/layouts/shadowRay';
 import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
 import { filterTable } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
+import { writeLightShape } from '../light/lightShape';
 import { luminance } from '../math/color';
 import { bindScenery, SCENERY_BYTES } from '../raster/shadeKernel';
 import { lensSample } from '../scene/aperture';
@@ -151,49 +152,43 @@ function writePathOrder(to: Float64Array, input: PathInput, at: number): void {
   const { rays, limits, emitters } = input;
   const { surroundings } = emitters;
   const counted = (n: number): number => Math.min(MOST_COUNTED, n);
-  to[O.O_PATHS] = at + PATHS;
-  to[O.O_SHADOWS] = at + SHADOWS;
-  to[O.O_ACTIVE] = at + ACTIVE;
-  to[O.O_SUMS] = input.paths.byteOffset;
-  to[O.O_DONE] = input.done.byteOffset;
-  to[O.O_DEPTH] = input.depth.byteOffset;
-  to[O.O_NORMAL] = input.normal.byteOffset;
-  to[O.O_OBJECT_ID] = input.objectId.byteOffset;
-  to[O.O_FILTER] = at + FILTER;
-  to[O.O_WIDTH] = input.width;
-  to[O.O_SEED] = input.seed >>> 0;
-  to[O.O_SINGLE] = input.samples === 1 ? 1 : 0;
-  to[O.O_FILTER_RADIUS] = input.filterRadius;
-  to[O.O_PERSPECTIVE] = rays.perspective ? 1 : 0;
-  to[O.O_FOCUS] = input.aperture?.focus ?? 0;
-  to[O.O_MOST_SCATTERINGS] = counted(limits.total);
-  to[O.O_MOST_MATTE] = counted(limits.matte);
-  to[O.O_MOST_GLOSS] = counted(limits.gloss);
-  to[O.O_MOST_THROUGH] = counted(limits.through);
-  to[O.O_ROULETTE] = counted(limits.roulette);
-  to[O.O_CLAMP] = limits.clamp;
-  to[O.O_CAUSTICS] = limits.caustics ? 1 : 0;
-  to[O.O_SKY] = surroundings ? 1 : 0;
-  to[O.O_SKY_FOR_CAMERA] = surroundings?.camera ?? 0;
-  to[O.O_SKY_FOR_MATTE] = surroundings?.light ?? 0;
-  to[O.O_SKY_FOR_GLOSS] = surroundings?.reflection ?? 0;
-  to.set([rays.origin, rays.forward, rays.base, rays.right, rays.down].flat(), O.O_RAYS);
+  to[O.PATHS] = at + PATHS;
+  to[O.SHADOWS] = at + SHADOWS;
+  to[O.ACTIVE] = at + ACTIVE;
+  to[O.SUMS] = input.paths.byteOffset;
+  to[O.DONE] = input.done.byteOffset;
+  to[O.DEPTH] = input.depth.byteOffset;
+  to[O.NORMAL] = input.normal.byteOffset;
+  to[O.OBJECT_ID] = input.objectId.byteOffset;
+  to[O.FILTER] = at + FILTER;
+  to[O.WIDTH] = input.width;
+  to[O.SEED] = input.seed >>> 0;
+  to[O.SINGLE] = input.samples === 1 ? 1 : 0;
+  to[O.FILTER_RADIUS] = input.filterRadius;
+  to[O.PERSPECTIVE] = rays.perspective ? 1 : 0;
+  to[O.FOCUS] = input.aperture?.focus ?? 0;
+  to[O.MOST_SCATTERINGS] = counted(limits.total);
+  to[O.MOST_MATTE] = counted(limits.matte);
+  to[O.MOST_GLOSS] = counted(limits.gloss);
+  to[O.MOST_THROUGH] = counted(limits.through);
+  to[O.ROULETTE] = counted(limits.roulette);
+  to[O.CLAMP] = limits.clamp;
+  to[O.CAUSTICS] = limits.caustics ? 1 : 0;
+  to[O.SKY] = surroundings ? 1 : 0;
+  to[O.SKY_FOR_CAMERA] = surroundings?.camera ?? 0;
+  to[O.SKY_FOR_MATTE] = surroundings?.light ?? 0;
+  to[O.SKY_FOR_GLOSS] = surroundings?.reflection ?? 0;
+  to.set([rays.origin, rays.forward, rays.base, rays.right, rays.down].flat(), O.RAYS);
 }
+
+const WORLD = [0, 0, 0] as const;
 
 function writeLight(to: Float64Array, at: number, l: FrameLight): void {
   to[at + L.L_KIND] = l.kind;
   to[at + L.L_CASTS] = l.castsShadow ? 1 : 0;
   to[at + L.L_ROUND] = l.round ? 1 : 0;
   to[at + L.L_FACING] = l.facing;
-  to.set([l.px, l.py, l.pz], at + L.L_POINT);
-  to.set([l.dx, l.dy, l.dz], at + L.L_SHINES);
-  to.set([l.r, l.g, l.b], at + L.L_POWER);
-  to[at + L.L_RANGE] = l.range;
-  to[at + L.L_RADIUS] = l.radius;
-  to[at + L.L_DISC_TAN] = l.discTan;
-  to.set([l.ux, l.uy, l.uz], at + L.L_SIDE_U);
-  to.set([l.vx, l.vy, l.vz], at + L.L_SIDE_V);
-  to[at + L.L_AREA] = l.area;
+  writeLightShape(to, at + L.L_POINT, l, WORLD);
   to[at + L.L_SPOT_SCALE] = l.spotScale;
   to[at + L.L_SPOT_OFFSET] = l.spotOffset;
   to[at + L.L_STRENGTH] = luminance(Math.abs(l.r), Math.abs(l.g), Math.abs(l.b));
@@ -202,15 +197,15 @@ function writeLight(to: Float64Array, at: number, l: FrameLight): void {
 
 /** @param at start of the thread's memory */
 function writeEmitterOrder(to: Float64Array, { lights, surroundings, glowing }: Emitters, at: number): void {
-  to[E.E_LIGHTS] = at + LIGHTS;
-  to[E.E_LIGHT_COUNT] = lights.length;
-  to[E.E_WEIGHTS] = at + WEIGHTS;
-  to[E.E_ANSWER] = at + ANSWER;
-  to[E.E_SKY_LUX] = surroundings?.sampler
+  to[E.LIGHTS] = at + LIGHTS;
+  to[E.LIGHT_COUNT] = lights.length;
+  to[E.WEIGHTS] = at + WEIGHTS;
+  to[E.ANSWER] = at + ANSWER;
+  to[E.SKY_LUX] = surroundings?.sampler
     ? (surroundings.sampler.total / 4) * Math.max(surroundings.light, surroundings.reflection)
     : 0;
-  to[E.E_CANDELA] = glowing?.candela ?? 0;
-  to.set(glowing?.centre ?? [0, 0, 0], E.E_CENTRE);
-  to[E.E_EXTENT2] = glowing ? glowing.spread ** 2 : 0;
-  to[E.E_GLOW_DENSITY] = at + GLOW;
+  to[E.CANDELA] = glowing?.candela ?? 0;
+  to.set(glowing?.centre ?? [0, 0, 0], E.CENTRE);
+  to[E.EXTENT2] = glowing ? glowing.spread ** 2 : 0;
+  to[E.GLOW_DENSITY] = at + GLOW;
 }

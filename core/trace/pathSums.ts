@@ -15,17 +15,8 @@ import { LIGHT_NUMBERS, SUM_COVERAGE, SUM_LIT, SUMS } from '../light/components'
  * and that does, squared luminance, luminance taken away by the firefly clamp, and what is seen first: colour rgb, normal
  * xyz, covered; at last the number of samples.
  */
-export {
-  P_CLAMPED,
-  P_COLOR,
-  P_COUNT,
-  P_COVERED,
-  P_LIGHT,
-  P_LIT,
-  P_NORMAL,
-  P_SQUARE,
-  PATH_SUM_STRIDE as PATH_SUMS,
-} from '@daxel/kernel/generated/layouts/pathSums';
+export * from '@daxel/kernel/generated/layouts/pathSums';
+export { PATH_SUMS };
 
 /** Pixels along a block that stops as one when its error is small enough. */
 export const BLOCK = 8;

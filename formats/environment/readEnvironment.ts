@@ -3,7 +3,7 @@ import { BadFileError, DaxelError } from '@daxel/core/errors';
 import type { EnvironmentPicture } from '@daxel/core/scene/source';
 import { isExr, readExrHeader, type ExrHeader } from '../exr/exrHeader';
 import { readExrLines } from '../exr/readExr';
-import type { Inflate } from '../exr/unpack/unpackBlock';
+import type { Inflate } from '../inflate';
 import { readHdr, readHdrHeader } from './readHdr';
 
 /** Wider pictures are read only at a smaller size, and only when that was agreed to. */

@@ -6,7 +6,8 @@
 import { BadFileError } from '@daxel/core/errors';
 import { FLOAT, HALF, UINT, type ExrHeader } from './exrHeader';
 import { halfTable } from './half';
-import { linesPerBlock, unpackBlock, type Inflate } from './unpack/unpackBlock';
+import type { Inflate } from '../inflate';
+import { linesPerBlock, unpackBlock } from './unpack/unpackBlock';
 
 /**
  * Unpacks line by line.

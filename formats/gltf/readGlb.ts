@@ -18,7 +18,7 @@ import {
 import { drawnWhite } from '@daxel/core/scene/flattenTextures';
 import type { z } from 'zod';
 import { lazyImage } from '../image/decodeImage';
-import type { Inflate } from '../png/plainPng';
+import type { Inflate } from '../inflate';
 import { whyNot } from '../whyNot';
 import { checkGlb, issueInWords } from './checkGlb';
 import { MOST_SPARKS } from '@daxel/core/scene/randomParts';

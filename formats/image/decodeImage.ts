@@ -4,23 +4,17 @@ import jpeg from 'jpeg-js';
 import { BadFileError } from '@daxel/core/errors';
 import { whyNot } from '../whyNot';
 import type { ImageSource } from '@daxel/core/scene/source';
-import { unpackPlainPng, type Inflate } from '../png/plainPng';
+import type { Inflate } from '../inflate';
+import { unpackPlainPng } from '../png/plainPng';
 
 export const MAX_IMAGE_SIDE = 8192;
 
 /**
+ * A picture whose pixels are unpacked whenever they are asked for, and kept nowhere: large ones one at a time.
  * @param name named in errors
  * @param inflate unpacks the common kind of PNG, where there is something quicker than TypeScript
  * @returns rgba, 8 bit
- * @throws BadFileError when the bytes are no PNG or JPEG, are damaged, empty or too large
- */
-export function decodeImage(bytes: Uint8Array, name: string, inflate?: Inflate): ImageSource {
-  return { ...lazyImage(bytes, name, inflate) };
-}
-
-/**
- * The same, but its pixels are unpacked whenever they are asked for, and kept nowhere: large pictures one at a time.
- * @throws BadFileError as above; for damage only when the pixels are asked for
+ * @throws BadFileError when the bytes are no PNG or JPEG, empty or too large; for damage when the pixels are asked for
  */
 export function lazyImage(bytes: Uint8Array, name: string, inflate?: Inflate): ImageSource {
   const { width, height, kind } = checkedSize(bytes, name);

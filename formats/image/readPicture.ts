@@ -7,7 +7,7 @@ import type { MeasuredImage } from '@daxel/core/measure/imageError';
 import type { LightLayers } from '@daxel/core/measure/stability/blame';
 import { isExr, readExrHeader } from '../exr/exrHeader';
 import { readExrLines } from '../exr/readExr';
-import type { Inflate } from '../exr/unpack/unpackBlock';
+import type { Inflate } from '../inflate';
 import { readShutter, SHUTTER_ATTRIBUTE } from '../exr/shutterAttribute';
 import { imageSize, MAX_IMAGE_SIDE } from './decodeImage';
 import { whyNot } from '../whyNot';

@@ -1,4 +1,5 @@
 /** Display-referred pictures as PNG, 8 or 16 bit. */
+import { PNG_SIGNATURE, pngChunks } from './chunks';
 import { encode } from 'fast-png';
 
 /**
@@ -20,24 +21,15 @@ export function encodePng16(rgb: Uint16Array, width: number, height: number): Ui
   return encode({ width, height, data: rgb, channels: 3, depth: 16 });
 }
 
-const SIGNATURE = [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a];
-
 /** A text of a PNG file by its name, without reading the picture; null where there is none, or the file is cut short. */
 export function textOfPng(bytes: Uint8Array, name: string): string | null {
-  if (!SIGNATURE.every((b, i) => bytes[i] === b)) return null;
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const latin1 = new TextDecoder('latin1');
+  if (!PNG_SIGNATURE.every((b, i) => bytes[i] === b)) return null;
   let found: string | null = null;
-  for (let at = SIGNATURE.length; at + 12 <= bytes.length;) {
-    const length = view.getUint32(at);
-    if (at + 12 + length > bytes.length) return null;
-    const kind = latin1.decode(bytes.subarray(at + 4, at + 8));
+  for (const { kind, data } of pngChunks(bytes)) {
     if (kind === 'IEND') return found;
-    if (kind === 'tEXt') {
-      const [key, value] = latin1.decode(bytes.subarray(at + 8, at + 8 + length)).split('\0');
-      if (key === name) found = value;
-    }
-    at += 12 + length;
+    if (kind !== 'tEXt') continue;
+    const [key, value] = new TextDecoder('latin1').decode(data).split('\0');
+    if (key === name) found = value;
   }
   return null;
 }

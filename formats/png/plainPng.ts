@@ -1,13 +1,11 @@
 /**
  * The common kind of PNG (8 bits a channel, no palette, not interlaced), unpacked by an inflater of the place it runs in:
  * large textures are mostly of that kind, and a compiled inflater takes a tenth of the time of one in TypeScript.
- * Source: Portable Network Graphics (PNG) Specification, second edition, W3C 2003, sections 5, 7 and 9.
+ * Source: Portable Network Graphics (PNG) Specification, second edition, W3C 2003, sections 7 and 9.
  */
+import type { Inflate } from '../inflate';
+import { pngChunks } from './chunks';
 
-/** @param size bytes that come out @throws when they do not */
-export type Inflate = (packed: Uint8Array, size: number) => Uint8Array;
-
-const CHUNK_ENDS = 12;
 /** Channels by colour type. */
 const CHANNELS: Partial<Record<number, number>> = { 0: 1, 2: 3, 4: 2, 6: 4 };
 
@@ -22,7 +20,7 @@ export function unpackPlainPng(png: Uint8Array, inflate: Inflate): Uint8Array | 
   const [depth, colorType, , , interlaced] = png.subarray(24, 29);
   const channels = CHANNELS[colorType];
   if (depth !== 8 || channels === undefined || interlaced !== 0) return null;
-  const packed = contentsOf(png, view);
+  const packed = contentsOf(png);
   if (!packed) return null;
   const stride = width * channels;
   const rows = inflate(packed, (stride + 1) * height);
@@ -37,15 +35,11 @@ export function unpackPlainPng(png: Uint8Array, inflate: Inflate): Uint8Array | 
 }
 
 /** What all IDAT chunks hold together; null where a tRNS chunk makes a colour transparent. */
-function contentsOf(png: Uint8Array, view: DataView): Uint8Array | null {
+function contentsOf(png: Uint8Array): Uint8Array | null {
   const parts: Uint8Array[] = [];
-  for (let at = 8; at + CHUNK_ENDS <= png.length;) {
-    const length = view.getUint32(at);
-    const type = String.fromCharCode(...png.subarray(at + 4, at + 8));
-    if (type === 'tRNS') return null;
-    if (type === 'IDAT') parts.push(png.subarray(at + 8, at + 8 + length));
-    if (type === 'IEND') break;
-    at += length + CHUNK_ENDS;
+  for (const { kind, data } of pngChunks(png)) {
+    if (kind === 'tRNS') return null;
+    if (kind === 'IDAT') parts.push(data);
   }
   if (parts.length === 1) return parts[0];
   const all = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));

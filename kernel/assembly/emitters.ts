@@ -79,17 +79,17 @@ declare function pickTriangle(u: f64): i32;
 
 /** @param at see the layout emitterOrder */
 export function bindEmitters(at: usize): void {
-  lights = <usize>d(at + E.E_LIGHTS);
-  lightCount = <i32>d(at + E.E_LIGHT_COUNT);
-  weights = <usize>d(at + E.E_WEIGHTS);
-  answer = <usize>d(at + E.E_ANSWER);
-  skyLux = d(at + E.E_SKY_LUX);
-  candela = d(at + E.E_CANDELA);
-  centreX = d(at + E.E_CENTRE);
-  centreY = d(at + E.E_CENTRE + 8);
-  centreZ = d(at + E.E_CENTRE + 16);
-  extent2 = d(at + E.E_EXTENT2);
-  glowDensity = <usize>d(at + E.E_GLOW_DENSITY);
+  lights = <usize>d(at + E.LIGHTS);
+  lightCount = <i32>d(at + E.LIGHT_COUNT);
+  weights = <usize>d(at + E.WEIGHTS);
+  answer = <usize>d(at + E.ANSWER);
+  skyLux = d(at + E.SKY_LUX);
+  candela = d(at + E.CANDELA);
+  centreX = d(at + E.CENTRE);
+  centreY = d(at + E.CENTRE + 8);
+  centreZ = d(at + E.CENTRE + 16);
+  extent2 = d(at + E.EXTENT2);
+  glowDensity = <usize>d(at + E.GLOW_DENSITY);
 }
 
 // @ts-expect-error: a decorator of AssemblyScript

@@ -12,14 +12,15 @@ import {
   M_SLOT,
   MATERIAL_BYTES,
 } from './layouts/material';
+import { SLOT_BYTES } from './layouts/textureSlot';
+import { SLOT_EMISSIVE, SLOT_METALLIC_ROUGHNESS, SLOT_NORMAL, SLOT_OCCLUSION } from './layouts/textureSlots';
 import { readSlot, texelAlpha, texelBlue, texelGreen, texelLack, texelRed } from './texture';
 
 export * from './layouts/alphaModes';
 export * from './layouts/material';
 
-/** Bytes of a texture slot. */
-const SLOT: usize = 32;
-export const EMISSIVE_SLOT: usize = M_SLOT + 4 * SLOT;
+const METALLIC_ROUGHNESS: usize = M_SLOT + <usize>SLOT_METALLIC_ROUGHNESS * SLOT_BYTES;
+export const EMISSIVE_SLOT: usize = M_SLOT + <usize>SLOT_EMISSIVE * SLOT_BYTES;
 export const MIN_ALPHA: f64 = 0.0016;
 
 /** What the last look gave: base colour, opacity and so on, and what its normal's length lacks of one. */
@@ -114,16 +115,16 @@ export function look(
     blue *= texelBlue();
     opacity *= texelAlpha();
   }
-  s = m + M_SLOT + SLOT;
+  s = m + METALLIC_ROUGHNESS;
   if (load<f32>(s) >= 0) {
     readSlot(s, u, v, ux, vx, uy, vy);
     roughness *= texelGreen();
     metallic *= texelBlue();
   }
-  s = m + M_SLOT + 3 * SLOT;
+  s = m + M_SLOT + <usize>SLOT_OCCLUSION * SLOT_BYTES;
   if (load<f32>(s) >= 0) {
     // the same picture often carries occlusion, roughness and metalness
-    if (load<f32>(s) != load<f32>(m + M_SLOT + SLOT)) readSlot(s, u, v, ux, vx, uy, vy);
+    if (load<f32>(s) != load<f32>(m + METALLIC_ROUGHNESS)) readSlot(s, u, v, ux, vx, uy, vy);
     occlusion = 1 + f(m + M_OCCLUSION) * (texelRed() - 1);
   }
   s = m + EMISSIVE_SLOT;
@@ -133,7 +134,7 @@ export function look(
     emitGreen *= texelGreen();
     emitBlue *= texelBlue();
   }
-  s = m + M_SLOT + 2 * SLOT;
+  s = m + M_SLOT + <usize>SLOT_NORMAL * SLOT_BYTES;
   if (load<f32>(s) >= 0) {
     readSlot(s, u, v, ux, vx, uy, vy);
     const scale = f(m + M_NORMAL_SCALE);

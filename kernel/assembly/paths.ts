@@ -216,33 +216,33 @@ export function setLens(right: f64, up: f64): void {
 
 /** @param at see the layout pathOrder */
 export function bindPaths(at: usize): void {
-  paths = <usize>d(at + O.O_PATHS);
-  shadows = <usize>d(at + O.O_SHADOWS);
-  active = <usize>d(at + O.O_ACTIVE);
-  sums = <usize>d(at + O.O_SUMS);
-  done = <usize>d(at + O.O_DONE);
-  depth = <usize>d(at + O.O_DEPTH);
-  normal = <usize>d(at + O.O_NORMAL);
-  objectId = <usize>d(at + O.O_OBJECT_ID);
-  filter = <usize>d(at + O.O_FILTER);
-  width = <i32>d(at + O.O_WIDTH);
-  seed = <i32>(<u32>d(at + O.O_SEED));
-  single = d(at + O.O_SINGLE) != 0;
-  filterRadius = d(at + O.O_FILTER_RADIUS);
-  perspective = d(at + O.O_PERSPECTIVE) != 0;
-  focus = d(at + O.O_FOCUS);
-  mostScatterings = <i32>d(at + O.O_MOST_SCATTERINGS);
-  mostMatte = <i32>d(at + O.O_MOST_MATTE);
-  mostGloss = <i32>d(at + O.O_MOST_GLOSS);
-  mostThrough = <i32>d(at + O.O_MOST_THROUGH);
-  roulette = <i32>d(at + O.O_ROULETTE);
-  clampAt = d(at + O.O_CLAMP);
-  caustics = d(at + O.O_CAUSTICS) != 0;
-  sky = d(at + O.O_SKY) != 0;
-  skyForCamera = d(at + O.O_SKY_FOR_CAMERA);
-  skyForMatte = d(at + O.O_SKY_FOR_MATTE);
-  skyForGloss = d(at + O.O_SKY_FOR_GLOSS);
-  rays = at + O.O_RAYS;
+  paths = <usize>d(at + O.PATHS);
+  shadows = <usize>d(at + O.SHADOWS);
+  active = <usize>d(at + O.ACTIVE);
+  sums = <usize>d(at + O.SUMS);
+  done = <usize>d(at + O.DONE);
+  depth = <usize>d(at + O.DEPTH);
+  normal = <usize>d(at + O.NORMAL);
+  objectId = <usize>d(at + O.OBJECT_ID);
+  filter = <usize>d(at + O.FILTER);
+  width = <i32>d(at + O.WIDTH);
+  seed = <i32>(<u32>d(at + O.SEED));
+  single = d(at + O.SINGLE) != 0;
+  filterRadius = d(at + O.FILTER_RADIUS);
+  perspective = d(at + O.PERSPECTIVE) != 0;
+  focus = d(at + O.FOCUS);
+  mostScatterings = <i32>d(at + O.MOST_SCATTERINGS);
+  mostMatte = <i32>d(at + O.MOST_MATTE);
+  mostGloss = <i32>d(at + O.MOST_GLOSS);
+  mostThrough = <i32>d(at + O.MOST_THROUGH);
+  roulette = <i32>d(at + O.ROULETTE);
+  clampAt = d(at + O.CLAMP);
+  caustics = d(at + O.CAUSTICS) != 0;
+  sky = d(at + O.SKY) != 0;
+  skyForCamera = d(at + O.SKY_FOR_CAMERA);
+  skyForMatte = d(at + O.SKY_FOR_MATTE);
+  skyForGloss = d(at + O.SKY_FOR_GLOSS);
+  rays = at + O.RAYS;
 }
 
 // @ts-expect-error: a decorator of AssemblyScript

@@ -2,10 +2,10 @@
 import { readFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { parentPort } from 'node:worker_threads';
-import { inflateSync } from 'node:zlib';
 import { BadInputError, DaxelError } from '@daxel/core/errors';
 import { displayLuminance, imageBuffers, type MeasuredImage } from '@daxel/core/measure/imageError';
 import { readPicture } from '@daxel/formats/image/readPicture';
+import { inflate } from '../inflate';
 import type { FrameReply } from './frameReader';
 
 parentPort?.on('message', (path: string) => {
@@ -30,7 +30,6 @@ function readFrame(path: string): MeasuredImage {
   } catch {
     throw new BadInputError(`${path}: the file cannot be read.`);
   }
-  const inflate = (packed: Uint8Array, maxOutputLength: number): Uint8Array => inflateSync(packed, { maxOutputLength });
   const image = readPicture(bytes, basename(path), inflate, true);
   return { ...image, shown: displayLuminance(image) };
 }

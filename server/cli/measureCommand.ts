@@ -2,10 +2,10 @@
 import { readFileSync } from 'node:fs';
 import { basename, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
-import { inflateSync } from 'node:zlib';
 import { BadInputError } from '@daxel/core/errors';
 import { measureError, type MeasuredImage } from '@daxel/core/measure/imageError';
 import { readPicture } from '@daxel/formats/image/readPicture';
+import { inflate } from '../inflate';
 import { measureStability, STABILITY_USAGE } from './measureStability';
 import { atomicWrite } from '../store/atomicWrite';
 
@@ -61,7 +61,7 @@ function read(path: string): MeasuredImage {
   } catch {
     throw new BadInputError(`${path}: there is no such file, or it cannot be read.`);
   }
-  return readPicture(bytes, basename(path), (packed, limit) => inflateSync(packed, { maxOutputLength: limit }));
+  return readPicture(bytes, basename(path), inflate);
 }
 
 function parse(argv: string[]) {

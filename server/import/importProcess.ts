@@ -68,7 +68,7 @@ async function source(path: string, name: string): Promise<SceneSource> {
 }
 
 answerOnce((order: ImportOrder, tell: Tell) =>
-  read(order, nowAndThen(tell))
+  read(order, sparingly(tell))
     .then((scene): ImportReply => ({ ok: true, scene }))
     .catch((error: unknown): ImportReply => {
       const known = error instanceof DaxelError;
@@ -78,7 +78,7 @@ answerOnce((order: ImportOrder, tell: Tell) =>
 );
 
 /** Leaves out what follows too soon, but for the beginning of another step. */
-function nowAndThen(tell: Tell): Tell {
+function sparingly(tell: Tell): Tell {
   let [step, at] = ['', -Infinity];
   return (progress) => {
     const now = performance.now();

@@ -1,17 +1,16 @@
 /** Entry of the process that reads one environment picture. */
 import { createHash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
-import { inflateSync } from 'node:zlib';
 import { DaxelError } from '@daxel/core/errors';
 import { splitSun } from '@daxel/core/light/splitSun';
 import { readEnvironment } from '@daxel/formats/environment/readEnvironment';
 import { packPicture } from '@daxel/formats/environment/storedPicture';
+import { inflate } from '../inflate';
 import { answerOnce } from './answerOnce';
 import type { PictureOrder, PictureReply } from './pictureFile';
 
 answerOnce(({ path, name, width, packed }: PictureOrder): PictureReply => {
   try {
-    const inflate = (bytes: Uint8Array, maxOutputLength: number): Uint8Array => inflateSync(bytes, { maxOutputLength });
     const { picture, notes } = readEnvironment(readFileSync(path), name, inflate, width);
     const bytes = packPicture(picture);
     writeFileSync(packed, bytes);

@@ -1,6 +1,6 @@
 /** What unpacks parts of a file on this side; decoders of geometry are loaded when a file may need them. */
-import { inflateSync } from 'node:zlib';
 import type { Unpackers } from '@daxel/formats/gltf/readGlb';
+import { inflateWhole } from '../inflate';
 
 export async function loadUnpackers(bytes: Uint8Array): Promise<Unpackers> {
   const head = new TextDecoder('latin1').decode(bytes.subarray(0, Math.min(bytes.length, 4_000_000)));
@@ -14,11 +14,5 @@ export async function loadUnpackers(bytes: Uint8Array): Promise<Unpackers> {
     await MeshoptDecoder.ready;
     decoders['meshopt.decoder'] = MeshoptDecoder;
   }
-  return { decoders, inflate };
-}
-
-/** Into one piece of the size that is known: pieces would have to be joined. */
-function inflate(packed: Uint8Array, size: number): Uint8Array {
-  const chunkSize = Math.max(64, size);
-  return inflateSync(packed, { chunkSize, maxOutputLength: chunkSize });
+  return { decoders, inflate: inflateWhole };
 }

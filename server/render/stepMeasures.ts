@@ -1,6 +1,5 @@
 /** What is measured of the steps of a wedge: error against the reference, stepping of motion blur, flicker. */
 import { readFile } from 'node:fs/promises';
-import { inflateSync } from 'node:zlib';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import { momentAt } from '@daxel/core/frame/moment';
 import type { FrameRequest, RenderedFrame, RenderPool, RenderTicket } from '@daxel/core/frame/renderPool';
@@ -17,6 +16,7 @@ import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import type { CameraView } from '@daxel/core/scene/camera';
 import type { CompiledScene } from '@daxel/core/scene/compiled';
 import { readPicture } from '@daxel/formats/image/readPicture';
+import { inflate } from '../inflate';
 import type { StepOrder } from './renderProcess';
 import { FLICKER_FRAMES, flickerAround, frameStepping, motionLayer } from './shotFrames';
 
@@ -31,7 +31,6 @@ export async function figuresAgainst(
   rects: readonly Rect[],
   alone: boolean,
 ): Promise<ErrorFigures[]> {
-  const inflate = (packed: Uint8Array, limit: number): Uint8Array => inflateSync(packed, { maxOutputLength: limit });
   const tone = recipe['lens.tone'] as ToneCurve;
   const reference = { ...readPicture(await readFile(path), 'the reference', inflate), tone };
   const { width, height } = frame;

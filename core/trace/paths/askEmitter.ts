@@ -1,4 +1,5 @@
 /** Next-event estimation: a point on an emitter, and the shadow ray to it. */
+import { crossLength, edgeCross } from '../../math/triangle';
 import { SURFACE_SIZE, S_EMISSION, S_FACE, S_POSITION, S_VIEW, materialAt } from '../../raster/surface';
 import {
   A_DENSITY,
@@ -116,17 +117,11 @@ function glowAt(input: PathInput, t: number, b1: number, b2: number, side: numbe
   for (let c = 0; c < 3; c++) arrival[A_RADIANCE + c] = glow[S_EMISSION + c];
 }
 
+const face = new Float64Array(3);
+
 /** Cosine between a direction and the front of a triangle. */
 function faceCosine(P: Float32Array, i0: number, i1: number, i2: number, d: Float64Array): number {
-  const ux = P[i1] - P[i0];
-  const uy = P[i1 + 1] - P[i0 + 1];
-  const uz = P[i1 + 2] - P[i0 + 2];
-  const vx = P[i2] - P[i0];
-  const vy = P[i2 + 1] - P[i0 + 1];
-  const vz = P[i2 + 2] - P[i0 + 2];
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
-  const l = Math.sqrt(x * x + y * y + z * z);
-  return l > 0 ? (d[0] * x + d[1] * y + d[2] * z) / l : 0;
+  edgeCross(P, i0, i1, i2, face);
+  const l = crossLength(face);
+  return l > 0 ? (d[0] * face[0] + d[1] * face[1] + d[2] * face[2]) / l : 0;
 }

@@ -8,7 +8,8 @@ import { fromHalf, halfTable, toHalf } from '../half';
 import { restoreBytes } from '../restoreBytes';
 import { unpackHuffman } from './huffman';
 import { unrun } from './unrun';
-import type { BlockSize, Inflate } from './unpackBlock';
+import type { Inflate } from '../../inflate';
+import type { BlockSize } from './unpackBlock';
 
 const [UNKNOWN, LOSSY, RUNS] = [0, 1, 2];
 const HEADER_BYTES = 88;

@@ -3,7 +3,8 @@
  * byte. Lossless for halves and whole numbers. (Layout after "OpenEXR File Layout", openexr.com technical documentation.)
  */
 import { FLOAT, HALF, type ExrFileChannel } from '../exrHeader';
-import type { BlockSize, Inflate } from './unpackBlock';
+import type { Inflate } from '../../inflate';
+import type { BlockSize } from './unpackBlock';
 
 /** @throws RangeError when the data is damaged */
 export function unpackPxr24(

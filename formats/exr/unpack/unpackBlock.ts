@@ -1,4 +1,5 @@
 /** One block of an OpenEXR file, by whatever it was compressed with. */
+import type { Inflate } from '../../inflate';
 import { HALF, type ExrFileChannel, type ExrHeader } from '../exrHeader';
 import { restoreBytes } from '../restoreBytes';
 import { unpackB44 } from './b44';
@@ -6,9 +7,6 @@ import { unpackDwa } from './dwa';
 import { unpackPiz } from './piz';
 import { unpackPxr24 } from './pxr24';
 import { unrun } from './unrun';
-
-/** zlib-format, giving at most so many bytes. */
-export type Inflate = (bytes: Uint8Array, limit: number) => Uint8Array;
 
 export interface BlockSize {
   width: number;
