@@ -157,7 +157,10 @@ describe('a frame', () => {
 describe('a failing thread', () => {
   it('fails the frame with its message', async () => {
     const port = createLocalPort(now);
-    const broken: ThreadPort = { ...port, post: (m) => port.post(m.type === 'frame' ? { ...m, sceneId: 'lost' } : m) };
+    const broken: ThreadPort = {
+      ...port,
+      post: (m) => port.post(m.type === 'frame' ? { ...m, job: { ...m.job, sceneId: 'lost' } } : m),
+    };
     await expect(pool([broken]).render(request()).promise).rejects.toThrow('was not given to this thread');
   });
 });

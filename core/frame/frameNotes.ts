@@ -16,7 +16,8 @@ export interface NotedFrame {
 }
 
 export function frameNotes({ scene, plan, path, beyond, alone }: NotedFrame): string[] {
-  const { settings, levels, maps } = plan;
+  const { maps } = plan;
+  const { settings, levels } = plan.frame;
   return [
     ...(path ? pathNotes(path) : beyondNotes(maps.sunEnd, beyond)),
     ...(settings.history && alone

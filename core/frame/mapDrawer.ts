@@ -1,13 +1,14 @@
 /** Draws the shadow maps of a frame, and of each only the tiles that its picture may ask. */
-import { countBinned, type BinTarget, type FaceRule } from '../raster/binTriangles';
+import { countBinned, type BinTarget } from '../raster/binTriangles';
 import type { CoverageKernel } from '../raster/coverageKernel';
 import type { CompiledScene } from '../scene/compiled';
 import { askedTiles, type Seen } from '../shadows/askedTiles';
 import { blurMomentsTile } from '../shadows/moments';
 import type { ShadowReading } from '../shadows/shadowAt';
 import { drawShadowTile, mapTilesAcross, SHADOW_TILE_SHIFT, type ShadowView } from '../shadows/shadowMap';
-import type { ShadowViews } from './frameMemory';
 import { casterRule } from './materialRules';
+import type { Sorting } from './rasterizer';
+import type { ShadowViews } from './stages/shadowMaps';
 import type { Team } from './team';
 
 export interface MapDrawerInput {
@@ -22,7 +23,7 @@ export interface MapDrawerInput {
   team: Team;
   binsFor: (width: number, height: number, tileShift: number) => BinTarget;
   /** Sorts all triangles that may lie in some tiles of a map into these, all threads together. @returns false when cancelled */
-  sortInto: (target: BinTarget, wanted: readonly number[], matrix: Float64Array, faces: FaceRule) => boolean;
+  sortInto: (into: Pick<Sorting, 'target' | 'wanted' | 'matrix' | 'faces'>) => boolean;
   /** Books the time that an item takes. */
   timed: (run: (item: number) => void) => (item: number) => void;
 }
@@ -54,7 +55,7 @@ export function createMapDrawer(input: MapDrawerInput): DrawMap {
     if (wanted.length === 0) return true;
     const target = input.binsFor(view.resolution, view.resolution, SHADOW_TILE_SHIFT);
     // all threads have looked at what is drawn before any of them comes to the end of this
-    if (!input.sortInto(target, wanted, view.matrix, rule)) return false;
+    if (!input.sortInto({ target, wanted, matrix: view.matrix, faces: rule })) return false;
     // the fullest first, so that no thread begins a long one when the others are done
     const loads = wanted.map((t) => ({ t, load: countBinned(target, chunks, t) })).sort((a, b) => b.load - a.load);
     const draw = timed((k) => {

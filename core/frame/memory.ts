@@ -29,9 +29,10 @@ export function arenaBytes(plan: ArenaPlan): number {
 }
 
 /** Bytes booked to each stage. */
-export function arenaBytesByStage(plan: ArenaPlan): Partial<Record<StageId, number>> {
+export function arenaBytesByStage(...plans: readonly ArenaPlan[]): Partial<Record<StageId, number>> {
   const out: Partial<Record<StageId, number>> = {};
-  for (const s of Object.values(plan)) out[s.stage] = (out[s.stage] ?? 0) + s.length * TYPES[s.type].BYTES_PER_ELEMENT;
+  for (const s of plans.flatMap((p) => Object.values(p)))
+    out[s.stage] = (out[s.stage] ?? 0) + s.length * TYPES[s.type].BYTES_PER_ELEMENT;
   return out;
 }
 

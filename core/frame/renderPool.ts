@@ -2,27 +2,28 @@
 import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
 import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
+import type { ViewMode } from '../raster/views';
 import { isPathTraced } from '../recipe/pathSettings';
 import type { ResolvedRecipe } from '../recipe/recipe';
 import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { exp2 } from '../math/exact';
 import type { Checkpoint } from '../trace/checkpoint';
-import { BVH_FITTED } from '../trace/bvhBuilder';
 import { pathFigures, type PathFigures } from '../trace/pathFigures';
 import { unpackScene } from '../scene/packScene';
 import type { EnvironmentPicture, Lighting } from '../scene/source';
 import type { Softness } from '../shadows/softness';
+import type { FrameJob, FrameOutcome, FrameWish } from './frameJob';
 import { computedViews, type FrameViews } from './frameMemory';
 import { frameNotes, isWorthSaying, shareBeyond } from './frameNotes';
 import { putHistory, type KeptHistory } from './keptHistory';
 import { Glow } from './glow';
 import { samplesKey } from './requestKey';
 import { arenaViews } from './memory';
-import { planFrame, plannedBytes } from './planFrame';
-import type { FrameJob, FrameOutcome } from './renderFrame';
+import { planFrame, plannedBytes, type PlannedStage } from './planFrame';
+import { STAGE_NAMES, type StageName } from './stages/frameStages';
 import { createControl, requestCancel, workDone } from './team';
-import type { FromThread, ToThread } from './threadProgram';
+import type { FromThread, StageMessage, ToThread } from './threadProgram';
 
 /** One thread as its owner sees it. */
 export interface ThreadPort {
@@ -31,14 +32,12 @@ export interface ThreadPort {
   terminate(): void;
 }
 
-type Planned = 'settings' | 'instants' | 'lighting' | 'view' | 'levels';
-type Kept = 'keepPose' | 'keepShadows' | 'keepEnvironment' | 'keepSamples' | 'samplesBefore';
-export type FrameRequest = Omit<FrameJob, Planned | Kept> & {
+export interface FrameRequest extends FrameWish {
   sceneId: string;
   recipe: ResolvedRecipe;
   /** A rig's light; the scene's own when absent. */
   lighting?: Lighting;
-  view?: FrameJob['view'];
+  view?: ViewMode;
   /** Makes everything anew, so that its time is that of a first frame. */
   fresh?: boolean;
   /** Develops the samples that stand in memory anew where only that has changed; its time is no measure of a frame then. */
@@ -47,9 +46,9 @@ export type FrameRequest = Omit<FrameJob, Planned | Kept> & {
   resume?: Checkpoint;
   /** History of the frame before, where it was kept outside. */
   kept?: KeptHistory;
-};
+}
 
-export interface RenderedFrame extends FrameOutcome {
+export interface RenderedFrame extends Omit<FrameOutcome, 'stands'> {
   width: number;
   height: number;
   threads: number;
@@ -112,11 +111,8 @@ export class RenderPool {
   private readonly histories = new WeakMap<Region, number>();
   /** What the samples in each region are of, and what they took. */
   private readonly drawn = new WeakMap<Region, Drawn>();
-  private poseRegion = NO_REGION;
-  private shadowRegion = NO_REGION;
-  private poseKey = '';
-  private shadowKey = '';
-  private environmentKey = '';
+  /** Where each stage works, and what stands there. */
+  private readonly held: Record<StageName, { region: Region; stands: string }>;
   private tail: Promise<unknown> = Promise.resolve();
   private tickets = 0;
   private handlers = new Map<number, (m: FromThread) => void>();
@@ -127,6 +123,9 @@ export class RenderPool {
     kernels = kernelsInUse(),
   ) {
     this.heap = new KernelHeap(kernels);
+    this.held = Object.fromEntries(
+      STAGE_NAMES.map((name) => [name, { region: NO_REGION, stands: '' }]),
+    ) as typeof this.held;
     const { memory } = this.heap;
     const kernel = memory && kernelModule();
     if (kernel) for (const port of ports) port.post({ type: 'memory', memory, kernel });
@@ -183,7 +182,7 @@ export class RenderPool {
     this.tail = this.tail.then(() => {
       for (const region of [held.region, ...this.frames.values()]) this.heap.release(region);
       this.frames.clear();
-      this.poseKey = this.shadowKey = this.environmentKey = '';
+      this.forgetStages();
     });
   }
 
@@ -215,33 +214,20 @@ export class RenderPool {
     onPicture?: (frame: FrameViews, samples: number) => void,
     onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): Promise<RenderedFrame> {
-    const { sceneId, recipe: _recipe, resume, kept, fresh, reuse, ...rest } = request;
-    if (fresh) this.poseKey = this.shadowKey = this.environmentKey = '';
+    const { sceneId, resume, kept, fresh, reuse, history } = request;
+    if (fresh) this.forgetStages();
     const held = this.scenes.get(sceneId);
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
     const { scene } = held;
     held.glow.scale(request.lighting?.glow ?? 1);
     const plan = planFrame(scene, request, this.ports.length);
-    const { settings, lighting, view, instants, levels, maps, arenas, bytes, keys } = plan;
+    const { settings, lighting } = plan.frame;
     this.checkPicture(lighting.environment);
-    checkMemory(bytes.pose + bytes.shadows + bytes.frame + held.region.bytes);
+    checkMemory(plan.stages.reduce((sum, s) => sum + s.bytes, plan.bytes + held.region.bytes));
 
-    if (this.poseRegion.bytes < bytes.pose) {
-      this.heap.release(this.poseRegion);
-      this.poseRegion = this.heap.allocate(bytes.pose);
-      this.poseKey = this.environmentKey = '';
-    }
-    if (this.shadowRegion.bytes < bytes.shadows) {
-      this.heap.release(this.shadowRegion);
-      this.shadowRegion = this.heap.allocate(bytes.shadows);
-      this.shadowKey = '';
-    }
-    const keepPose = this.poseKey === keys.first.pose;
-    const keepEnvironment = this.environmentKey === keys.environment;
-    const keepShadows = keepPose && this.shadowKey === keys.first.shadows;
-    const frameRegion = this.frameRegion(keys.frame, bytes.frame);
-    const { history } = request;
-    const views = arenaViews(arenas.frame, frameRegion.buffer, frameRegion.base);
+    const stages = plan.stages.map((stage) => this.orderOf(stage));
+    const frameRegion = this.frameRegion(plan.key, plan.bytes);
+    const views = arenaViews(plan.arena, frameRegion.buffer, frameRegion.base);
     const restored = kept?.frame === (history?.frame ?? 0) - 1 && putHistory(views, kept);
     if (history?.before && !restored && this.histories.get(frameRegion) !== history.frame - 1)
       throw new Error('The frame before is no longer in memory: render this run from its start.');
@@ -249,64 +235,34 @@ export class RenderPool {
     const key = keptKey(request);
     const drawn = this.drawn.get(frameRegion);
     const reused = reuse && key !== null && drawn?.key === key ? drawn : null;
-    // developing alone touches none of what these are of
-    if (!reused) {
-      this.drawn.delete(frameRegion);
-      this.poseKey = this.shadowKey = this.environmentKey = '';
-    }
+    if (!reused) this.drawn.delete(frameRegion);
+    // what a thread leaves behind that fails is nothing to go by
+    this.forgetStages();
     if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
-    const samplesBefore = settings.path && resume ? resume.samples : 0;
-    const ticket = ++this.tickets;
-    const outcome = await new Promise<FrameOutcome>((resolve, reject) => {
-      let waiting = this.ports.length;
-      let lead: FrameOutcome | null = null;
-      this.handlers.set(ticket, (m) => {
-        if (m.type === 'picture') return onPicture?.(views, m.samples);
-        if (m.type === 'checkpoint') return onCheckpoint?.(m.checkpoint);
-        if (m.type === 'failed') {
-          return reject(new Error(m.message));
-        }
-        if (m.index === 0) lead = m.outcome;
-        if (--waiting === 0 && lead) resolve(lead);
-      });
-      this.ports.forEach((port, index) =>
-        port.post({
-          type: 'frame',
-          ticket,
-          sceneId,
-          job: {
-            ...rest,
-            ...{ settings, instants, lighting, view, levels, keepPose, keepShadows, keepEnvironment, samplesBefore },
-            keepSamples: reused !== null,
-          },
-          arenas,
-          poseRegion: this.poseRegion,
-          shadowRegion: this.shadowRegion,
-          frameRegion,
-          control,
-          index,
-          size: this.ports.length,
-        }),
-      );
-    }).finally(() => this.handlers.delete(ticket));
+    const job: FrameJob = {
+      ...plan.frame,
+      ...wishOf(request),
+      samplesBefore: settings.path && resume ? resume.samples : 0,
+      keepSamples: reused !== null,
+    };
+    const frame = { region: frameRegion, arena: plan.arena };
+    const outcome = await this.runThreads({ job, stages, frame, control }, (m) => {
+      if (m.type === 'picture') onPicture?.(views, m.samples);
+      else onCheckpoint?.(m.checkpoint);
+    });
+    STAGE_NAMES.forEach((name, i) => (this.held[name].stands = outcome.stands[i]));
     if (history && outcome.finished) this.histories.set(frameRegion, history.frame);
-    const keptShadows = keepShadows && maps.soft.length === 0 && !settings.path;
-    if (!reused) {
-      if (outcome.finished || outcome.samples > 0) this.environmentKey = keys.environment;
-      if (outcome.finished || (outcome.samples > 0 && instants.length === 1)) {
-        const { bvhState } = arenaViews(arenas.pose, this.poseRegion.buffer, this.poseRegion.base);
-        // another frame would build what this one fitted
-        this.poseKey = bvhState[BVH_FITTED] === 1 ? '' : keys.last.pose;
-        this.shadowKey = keys.last.shadows;
-      }
-      if (key !== null && outcome.finished) this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });
-    }
+    const shadows = stages[STAGE_NAMES.indexOf('shadows')];
+    const keptShadows = shadows.stands !== '' && plan.maps.soft.length === 0;
+    if (!reused && key !== null && outcome.finished)
+      this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
-    const beyond = path ? 0 : shareBeyond(maps.sunEnd, views.depth);
+    const beyond = path ? 0 : shareBeyond(plan.maps.sunEnd, views.depth);
     const notes = frameNotes({ scene, plan, path, beyond, alone: !history });
     const { length: threads } = this.ports;
+    const { stands: _stands, ...drawnNow } = outcome;
     return {
-      ...outcome,
+      ...drawnNow,
       ...(reused && { stages: { ...reused.stages, lens: outcome.stages.lens } }),
       width: settings.width,
       height: settings.height,
@@ -315,11 +271,46 @@ export class RenderPool {
       keptShadows: reused ? reused.keptShadows : keptShadows,
       keptSamples: reused !== null,
       notes,
-      sunEnds: isWorthSaying(beyond) ? maps.sunEnd : null,
-      softness: settings.path ? null : maps.softness,
+      sunEnds: isWorthSaying(beyond) ? plan.maps.sunEnd : null,
+      softness: settings.path ? null : plan.maps.softness,
       path,
       views,
     };
+  }
+
+  private forgetStages(): void {
+    for (const held of Object.values(this.held)) held.stands = '';
+  }
+
+  /** Room for a stage, and what of it stands there already. */
+  private orderOf({ name, options, arena, bytes, key }: PlannedStage): StageMessage {
+    const held = this.held[name];
+    if (held.region.bytes < bytes) {
+      this.heap.release(held.region);
+      held.region = this.heap.allocate(bytes);
+      held.stands = '';
+    }
+    return { name, options, arena, region: held.region, stands: held.stands === key ? key : '' };
+  }
+
+  /** All threads draw a frame. @param say is told what they say of it meanwhile */
+  private runThreads(
+    order: Pick<Extract<ToThread, { type: 'frame' }>, 'job' | 'stages' | 'frame' | 'control'>,
+    say: (m: Extract<FromThread, { type: 'picture' | 'checkpoint' }>) => void,
+  ): Promise<FrameOutcome> {
+    const ticket = ++this.tickets;
+    const { length: size } = this.ports;
+    return new Promise<FrameOutcome>((resolve, reject) => {
+      let waiting = size;
+      let lead: FrameOutcome | null = null;
+      this.handlers.set(ticket, (m) => {
+        if (m.type === 'failed') return reject(new Error(m.message));
+        if (m.type !== 'done') return say(m);
+        if (m.index === 0) lead = m.outcome;
+        if (--waiting === 0 && lead) resolve(lead);
+      });
+      this.ports.forEach((port, index) => port.post({ type: 'frame', ticket, index, size, ...order }));
+    }).finally(() => this.handlers.delete(ticket));
   }
 
   private checkPicture({ kind, picture }: Lighting['environment']): void {
@@ -351,6 +342,10 @@ function checkMemory(needed: number): void {
     throw new BadInputError(
       `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height, shadows.resolution or shadows.cascades.`,
     );
+}
+
+function wishOf({ camera, timeSeconds, seed, history, regions, checkpointSeconds }: FrameWish): FrameWish {
+  return { camera, timeSeconds, seed, history, regions, checkpointSeconds };
 }
 
 /** Names all that a picture's samples depend on; null where they are no picture's, or depend on more. */

@@ -6,9 +6,12 @@ import type { Checkpoint } from '../trace/checkpoint';
 import { unpackScene } from '../scene/packScene';
 import type { CompiledScene } from '../scene/compiled';
 import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
-import { arenaViews } from './memory';
-import type { FrameArenaPlans } from './planFrame';
-import { renderFrame, type FrameJob, type FrameOutcome } from './renderFrame';
+import type { FrameJob, FrameOutcome } from './frameJob';
+import type { FrameViews } from './frameMemory';
+import type { StageViews } from './frameWork';
+import { arenaViews, type ArenaPlan, type ArenaViews } from './memory';
+import { renderFrame, type FrameMemory } from './renderFrame';
+import type { StageOrder } from './stages/openStages';
 import { Team } from './team';
 
 interface HeldScene {
@@ -16,6 +19,13 @@ interface HeldScene {
   /** It lies where the compiled loops can work on it. */
   inKernel: boolean;
 }
+
+/** Memory, and how it is divided. */
+interface Room {
+  region: Region;
+  arena: ArenaPlan;
+}
+export interface StageMessage extends StageOrder, Room {}
 
 export type ToThread =
   | { type: 'memory'; memory: WebAssembly.Memory; kernel: WebAssembly.Module }
@@ -25,13 +35,9 @@ export type ToThread =
   | {
       type: 'frame';
       ticket: number;
-      sceneId: string;
       job: FrameJob;
-      /** How the regions are divided. */
-      arenas: FrameArenaPlans;
-      poseRegion: Region;
-      shadowRegion: Region;
-      frameRegion: Region;
+      stages: StageMessage[];
+      frame: Room;
       control: Int32Array;
       index: number;
       size: number;
@@ -87,14 +93,14 @@ function runFrame(
   post: (message: FromThread) => void,
   now: () => number,
 ): FrameOutcome {
-  const held = scenes.get(m.sceneId);
-  if (!held) throw new Error(`scene ${m.sceneId} was not given to this thread`);
+  const held = scenes.get(m.job.sceneId);
+  if (!held) throw new Error(`scene ${m.job.sceneId} was not given to this thread`);
   const { scene } = held;
-  const regions = [m.poseRegion, m.shadowRegion, m.frameRegion];
-  const arenas = {
-    pose: arenaViews(m.arenas.pose, m.poseRegion.buffer, m.poseRegion.base),
-    shadows: arenaViews(m.arenas.shadows, m.shadowRegion.buffer, m.shadowRegion.base),
-    frame: arenaViews(m.arenas.frame, m.frameRegion.buffer, m.frameRegion.base),
+  const views = ({ arena, region }: Room): ArenaViews<ArenaPlan> => arenaViews(arena, region.buffer, region.base);
+  const regions = [m.frame, ...m.stages].map((r) => r.region);
+  const room: FrameMemory = {
+    stages: Object.fromEntries(m.stages.map((s) => [s.name, views(s)])) as unknown as StageViews,
+    frame: views(m.frame) as FrameViews,
     // of no use to the loops unless all they read is in it
     memory: held.inKernel && regions.every((r) => r.inKernel) ? memory : null,
   };
@@ -103,7 +109,7 @@ function runFrame(
   const onCheckpoint = (checkpoint: Checkpoint): void => post({ type: 'checkpoint', ticket: m.ticket, checkpoint });
   const team = new Team(m.index, m.size, m.control);
   try {
-    return renderFrame(scene, picture, m.job, arenas, team, { now, onPicture, onCheckpoint });
+    return renderFrame({ scene, picture }, m.job, m.stages, room, team, { now, onPicture, onCheckpoint });
   } catch (error) {
     team.abort();
     throw error;

@@ -121,22 +121,22 @@ function chosen(lights: readonly FrameLight[], bounds: Bounds, camera: CameraVie
   return { estimated: [], moving, positions: positionsFor(Math.max(0, ...widths), automatic) };
 }
 
+/** Positions on soft lights that are lit from in one go. */
+export interface LightRound {
+  first: number;
+  count: number;
+}
+
 /**
  * The lights of one round: those that stay, and `count` positions on each soft one from position `first` on.
  * All of them together give the light of `count / positions` of a pixel sample.
  */
 export function roundLights(
   plan: ShadowPlan,
-  lighting: readonly PlacedLight[],
-  bounds: Bounds,
-  camera: CameraView,
-  aspect: number,
-  options: ShadowOptions,
+  context: MapContext,
   seed: number,
-  first: number,
-  count: number,
+  { first, count }: LightRound,
 ): { lights: FrameLight[]; drawn: { view: ShadowView; index: number }[] } {
-  const context = { lighting, bounds, camera, aspect, options };
   const share = count / plan.positions;
   const lights: FrameLight[] = [];
   const drawn: { view: ShadowView; index: number }[] = [];
@@ -164,15 +164,17 @@ export function roundLights(
 const point = new Float64Array(2);
 const sample = new Float64Array(SAMPLE_SIZE);
 
-interface ViewContext {
+/** What maps are placed by. */
+export interface MapContext {
   lighting: readonly PlacedLight[];
   bounds: Bounds;
   camera: CameraView;
+  /** Width over height of the picture. */
   aspect: number;
   options: ShadowOptions;
 }
 
-function viewsOf(light: FrameLight, context: ViewContext): ShadowView[] {
+function viewsOf(light: FrameLight, context: MapContext): ShadowView[] {
   const { bounds, options } = context;
   const source = context.lighting[light.index];
   const own = source.shadow?.resolution;

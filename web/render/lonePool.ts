@@ -148,7 +148,7 @@ function unfinished({ recipe }: FrameRequest): RenderedFrame {
     finished: false,
     samples: 0,
     seconds: 0,
-    stages: { geometry: 0, shadows: 0, bounce: 0, samples: 0, lens: 0 },
+    stages: { geometry: 0, shadows: 0, bounce: 0, reflections: 0, samples: 0, lens: 0, output: 0 },
     width: recipe['output.width'] as number,
     height: recipe['output.height'] as number,
     threads: 1,

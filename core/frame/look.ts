@@ -1,0 +1,43 @@
+/** Where and when a frame is looked at: an instant of the open shutter, a place on the lens. */
+import { rayFrame, worldToPixels, type CameraView, type RayFrame } from '../scene/camera';
+import type { CompiledScene } from '../scene/compiled';
+import { planShadows, type ShadowPlan } from '../shadows/planShadows';
+import type { PlannedFrame } from './frameJob';
+import { momentAt, type Moment } from './moment';
+import type { LitLook } from './stages/shadowMaps';
+
+export interface Eye {
+  camera: CameraView;
+  rays: RayFrame;
+  /** From the world to pixels of the computed picture: see `worldToPixels`. */
+  toPixels: Float64Array;
+}
+
+export interface Look {
+  /** Counts those of the shutter. */
+  instant: number;
+  moment: Moment;
+  /** The shadow maps that it needs. */
+  maps: ShadowPlan;
+  eye: Eye;
+  /** The lights as samples are lit by them; made by the stage of shadow maps, null where there is none. */
+  lit: LitLook | null;
+}
+
+export function eyeOf(camera: CameraView, { render: { width, height } }: PlannedFrame['settings']): Eye {
+  return { camera, rays: rayFrame(camera, width, height), toPixels: worldToPixels(camera, width, height) };
+}
+
+/** @param frame with the camera as it is at its own instant, `timeSeconds` */
+export function lookAt(
+  scene: CompiledScene,
+  frame: PlannedFrame & { camera: CameraView; timeSeconds: number },
+  instant: number,
+): Look {
+  const { settings, lighting, camera, timeSeconds, instants } = frame;
+  const { render, shadows } = settings;
+  const moment = momentAt(scene, camera, timeSeconds, instants[instant]);
+  const aspect = render.width / render.height;
+  const maps = planShadows(lighting.lights, scene.meta.bounds, moment.world, moment.camera, aspect, shadows);
+  return { instant, moment, maps, eye: eyeOf(moment.camera, settings), lit: null };
+}
