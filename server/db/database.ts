@@ -10,6 +10,7 @@ import type { DatabasePlace, DatabaseReply, DatabaseRequest, Statement } from '.
 import { keepBefore, listDumps } from './dumps';
 import { takeLock } from './lock';
 import { migrate } from './migrate';
+import { watchLife } from './watchLife';
 
 export type Row = Record<string, unknown>;
 
@@ -36,8 +37,6 @@ export class DatabaseError extends Error {
 }
 
 const HOUSEKEEPING_MS = 15 * 60_000;
-/** A database that opens reads and writes all the time. */
-const SILENT_MS = 10_000;
 /** Folders made by the build that a first start is copied from: an empty database, and one with the demo in it. */
 export const TEMPLATES = { empty: join(BUILD, 'template-empty'), demo: join(BUILD, 'template-demo') } as const;
 export type Template = keyof typeof TEMPLATES;
@@ -203,14 +202,4 @@ async function startThread(place: Omit<DatabasePlace, 'life'>): Promise<Database
       await worker.terminate();
     },
   };
-}
-
-/** Calls back when a thread has not touched a file for so long while it opens the database. */
-function watchLife(life: Int32Array, gone: () => void): NodeJS.Timeout {
-  let [seen, at] = [0, performance.now()];
-  return setInterval(() => {
-    const now = Atomics.load(life, 0);
-    if (now !== seen) [seen, at] = [now, performance.now()];
-    else if (performance.now() - at > SILENT_MS) gone();
-  }, 500);
 }
