@@ -4,10 +4,11 @@ import { watchLife } from './watchLife';
 /** Seconds at which it is given up. @param touches when files are touched, seconds @returns null when it never is in ten minutes */
 function givenUp(touches: readonly number[]): number | null {
   const life = new Int32Array(1);
+  const from = Date.now();
   let at: number | null = null;
   const watch = watchLife(
     life,
-    () => (at = Date.now() / 1000),
+    () => (at = (Date.now() - from) / 1000),
     () => Date.now(),
   );
   for (let second = 0; second < 600; second++) {
