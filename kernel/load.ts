@@ -74,6 +74,8 @@ export interface KernelCalls {
   arrive: (light: number, whole: number, lx: number, ly: number, lz: number, distance: number, faceCos: number) => void;
   /** The environment in a direction: answered by `setColor`. */
   mirror: (x: number, y: number, z: number) => void;
+  /** Lets methods of light from around fill the columns of a row whose first pixel is seen at a place of the picture. */
+  around: (px: number, py: number, seeThrough: number) => void;
   /** The background at a place of the picture: answered by `setColor`. */
   backdrop: (px: number, py: number) => void;
   /** Draws a direction of the surroundings from a place: answered as an arrival (core/trace/emitters). */
@@ -103,6 +105,7 @@ function bind(memory: WebAssembly.Memory): { loops: KernelExports; calls: Kernel
     const calls: KernelCalls = {
       arrive: unset,
       mirror: unset,
+      around: unset,
       backdrop: unset,
       drawSky: unset,
       meetSky: unset,
@@ -116,6 +119,7 @@ function bind(memory: WebAssembly.Memory): { loops: KernelExports; calls: Kernel
       memory,
       arrive: (...a) => calls.arrive(...a),
       mirror: (x, y, z) => calls.mirror(x, y, z),
+      around: (px, py, seeThrough) => calls.around(px, py, seeThrough),
       backdrop: (px, py) => calls.backdrop(px, py),
       drawSky: (x, y, z, u, v) => calls.drawSky(x, y, z, u, v),
       meetSky: (x, y, z, dx, dy, dz, asked) => calls.meetSky(x, y, z, dx, dy, dz, asked),

@@ -1,5 +1,6 @@
 /** What one thread has in hands for a frame. */
 import type { EnvironmentViews } from '../around/environment/stage';
+import type { OcclusionViews } from '../around/occlusion/stage';
 import { hash32, hashCombine } from '../math/random';
 import type { Rect } from '../measure/rect';
 import type { CompiledScene } from '../scene/compiled';
@@ -21,6 +22,7 @@ export interface StageViews {
   environment: EnvironmentViews;
   shadows: ShadowViews;
   prepass: PrepassViews;
+  occlusion: OcclusionViews;
 }
 
 export interface FrameWork extends FrameJob, StageViews {

@@ -175,6 +175,22 @@ describe('compiled and plain loops', () => {
     expectAlike(a, b, 10);
   });
 
+  it.each<[string, TierValues]>([
+    ['at full size', {}],
+    ['at half size', { 'bounce.occlusionScale': 'half', 'bounce.occlusionDirections': 8 }],
+    ['straight and half as strong', { 'bounce.occlusionBent': false, 'bounce.occlusionStrength': 50 }],
+  ])('keep light from around out alike, %s', async (_name, more) => {
+    const values = { 'bounce.occlusion': true, 'bounce.occlusionRadius': 0.6, ...more };
+    const [a, b] = [await frame(true, values), await frame(false, values)];
+    const open = await frame(true, {});
+    expect(countOther(a.objectId, b.objectId)).toBe(0);
+    expect(countApart(a.beauty, open.beauty, 0.02)).toBeGreaterThan(500);
+    // a step that falls on the edge of a pixel may fall to either side of it, and takes up another depth then
+    expect(countApart(a.beauty, b.beauty, 1e-3) / a.beauty.length).toBeLessThan(0.02);
+    const sum = (x: Float32Array): number => x.reduce((s, v) => s + v, 0);
+    expect(Math.abs(sum(a.beauty) / sum(b.beauty) - 1)).toBeLessThan(2e-5);
+  });
+
   it.each<[string, Asked]>([
     ['through a parallel lens', { camera: mapCamera(4, 1.4) }],
     ['straight down', { camera: cameraAt([0, 3, 0.001], [0, 0, 0]) }],

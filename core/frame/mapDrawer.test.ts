@@ -5,7 +5,7 @@ import { resolveRecipe } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
 import { addDrawnLight, anyLight, triple, within } from '../testing/anything';
-import { addNode, cameraAt, DOWN, light, MATTE, quad, sceneOf } from '../testing/scenes';
+import { addNode, cameraAt, DOWN, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';
 import { createLocalPort } from './localPort';
 import { RenderPool } from './renderPool';
 import { cases } from '../testing/cases';
@@ -23,6 +23,7 @@ function sceneUnder(drawn: Parameters<typeof addDrawnLight>[1], lid: number): Sh
   };
   const sheets = [quad(6), quad(0.6, 0.7), quad(0.4, 1.2, 1), quad(0.3, 0.4), ...(lid > 0 ? [quad(20, lid)] : [])];
   const source = sceneOf(sheets, [{ ...MATTE, doubleSided: true }, glass]);
+  source.environment = environment(0.4);
   source.lights = [light('sun', 5, { castsShadow: true, angularDiameterRad: 0.02 })];
   addNode(source, { light: 0, rotation: [DOWN[0], 0.2, 0, DOWN[3]] });
   addDrawnLight(source, { ...drawn, castsShadow: true });
@@ -38,6 +39,9 @@ const settings = fc.record({
   'shadows.autoBias': fc.boolean(),
   'shadows.normalOffset': within(0, 3),
   'samples.pixel': fc.constantFrom(1, 3),
+  'shadows.contactLength': fc.constantFrom(0, 0.4),
+  'bounce.occlusion': fc.boolean(),
+  'bounce.occlusionScale': fc.constantFrom('full', 'half'),
 });
 
 describe.each([

@@ -55,7 +55,7 @@ export function planFrame(scene: CompiledScene, request: FrameRequest, threads: 
     detail: levels ? choiceKey(levels) : 'all',
   };
   const first = lookAt(scene, { ...frame, camera, timeSeconds }, 0);
-  const context: PlanContext = { ...frame, scene, first };
+  const context: PlanContext = { ...frame, scene, recipe: request.recipe, first };
   const stages = STAGE_NAMES.map((name): PlannedStage => {
     const stage = stageOf(name);
     const options = stage.options(context);

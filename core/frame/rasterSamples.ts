@@ -28,7 +28,7 @@ export function rasterSamples(
   const { width } = settings.render;
   const raster = work.rasterizer();
   const { tile, tiles, coverage } = raster;
-  const shadingFor = createShading(work, raster);
+  const shadingFor = createShading(work, raster, stages.around);
   const position = new Float64Array(2);
   let shading!: LookShading;
   let done = 0;
@@ -36,9 +36,9 @@ export function rasterSamples(
 
   /** Makes all ready that depends on the place which is looked from. @returns false when cancelled */
   const lookFrom = (look: Look): boolean => {
-    // positions on soft lights overwrite what is sorted: there the picture is sorted in every round
-    if ((look.maps.soft.length === 0 || stages.wanted) && !raster.sortPicture(look.eye)) return false;
     if (!stages.prepare(look)) return false;
+    // positions on soft lights overwrite what is sorted: there the picture is sorted in every round
+    if (look.maps.soft.length === 0 && !raster.sortPicture(look.eye)) return false;
     shading = shadingFor(look);
     return true;
   };

@@ -44,8 +44,10 @@ export interface Rasterizer {
   binsFor(width: number, height: number, tileShift: number): BinTarget;
   /** Transforms the corners of what may be seen in some tiles, and sorts that into these, all threads together. @returns false when cancelled */
   sort(into: Sorting): boolean;
-  /** Sorts what an eye sees into the tiles of the picture. @returns false when cancelled */
-  sortPicture(eye: Eye): boolean;
+  /** Tiles of the whole picture. */
+  tilesInAll: number;
+  /** Sorts what an eye sees into the tiles that are wanted, or into all, where that does not stand. @returns false when cancelled */
+  sortPicture(eye: Eye, all?: boolean): boolean;
   /** Finds what is seen in a tile of the sorted picture, at one place of its pixels. */
   draw(tile: number, x: number, y: number): void;
 }
@@ -75,10 +77,14 @@ export function createRasterizer(work: FrameWork): Rasterizer {
     kinds: materialKinds(scene),
     kernel: coverage,
   };
-  const wanted = wantedTiles(work.parts, target.tilesX, target.tilesY, 1 << TILE_SHIFT);
+  const everywhere = wantedTiles(null, target.tilesX, target.tilesY, 1 << TILE_SHIFT);
+  const wanted = work.parts ? wantedTiles(work.parts, target.tilesX, target.tilesY, 1 << TILE_SHIFT) : everywhere;
   const faces = faceRule(scene);
 
+  /** The picture that was sorted last, while nothing else has been. */
+  let standing: { eye: Eye; all: boolean } | null = null;
   const sort = ({ target, wanted, matrix, faces, reach, stage }: Sorting): boolean => {
+    standing = null;
     const parts = partsOfTiles(wanted, target.tilesX, target.tileShift);
     const seen = chunksSeen(matrix, parts, reach, geometry, chunks);
     const blocks = vertexBlocks(geometry, seen);
@@ -102,8 +108,15 @@ export function createRasterizer(work: FrameWork): Rasterizer {
     tiles: wanted,
     parts: work.parts?.map(inWholeTiles) ?? [{ x: 0, y: 0, width, height }],
     binsFor: (across, down, tileShift) => binTarget(frame, across, down, tileShift),
-    sortPicture: ({ toPixels: matrix }) =>
-      sort({ target, wanted, matrix, faces, reach: sampleReach(work), stage: 'geometry' }),
+    tilesInAll: everywhere.length,
+    sortPicture(eye, all = false) {
+      // all threads have sorted the same: they come to the same end here
+      if (standing?.eye === eye && (standing.all || !all)) return true;
+      const into = { target, wanted: all ? everywhere : wanted, matrix: eye.toPixels, faces };
+      if (!sort({ ...into, reach: sampleReach(work), stage: 'geometry' })) return false;
+      standing = { eye, all: all || wanted === everywhere };
+      return true;
+    },
     draw: (t, x, y) => drawTile(visibility, t, x, y, tile),
   };
 }

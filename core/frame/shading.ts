@@ -1,4 +1,6 @@
 /** What the samples of a rasterised frame are shaded with, from where they are looked at. */
+import { askAround } from '../around/askAround';
+import type { OpenAround } from '../around/method';
 import type { FrameLight } from '../light/frameLight';
 import { canShade, ShadeKernel, type WholeSample } from '../raster/shadeKernel';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
@@ -37,7 +39,7 @@ export interface LookShading {
 /** Plan and lights of a look are its stages', its eye may be any place on the lens. */
 export type ShadingFor = (look: Look) => LookShading;
 
-export function createShading(work: FrameWork, raster: Rasterizer): ShadingFor {
+export function createShading(work: FrameWork, raster: Rasterizer, methods: readonly OpenAround[]): ShadingFor {
   const { scene, settings, lighting, view, picture, frame, memory, environment, shadows, pattern } = work;
   const { environment: around } = lighting;
   const { width, height } = settings.render;
@@ -50,6 +52,7 @@ export function createShading(work: FrameWork, raster: Rasterizer): ShadingFor {
   const traced = work.rays.bvhOrder.length > 0 ? tracedScene(work, work.rays) : null;
   const rays = traced && { scene, casts: raster.casts, ...traced };
   const kinds = rayKinds(raster.casts);
+  const asked = methods.length > 0 ? askAround(methods, work.clock) : null;
 
   const inputOf = ({ maps, eye, lit }: Look): ShadeInput => {
     const { readings } = lit!;
@@ -65,6 +68,7 @@ export function createShading(work: FrameWork, raster: Rasterizer): ShadingFor {
         sample: 0,
         seed: pattern.seed,
         contact: null,
+        around: asked,
         camera: eye.rays,
         bounce: strength('light') > 0 ? settings.bounce : 0,
         reflections: strength('reflection') > 0 ? settings.reflections : 0,
@@ -110,6 +114,7 @@ export function createShading(work: FrameWork, raster: Rasterizer): ShadingFor {
       },
       shade({ number, x, y, share, opens, whole }) {
         input.lighting.sample = number;
+        asked?.begin({ tile, number, width, x, y });
         if (shader) shader.shade(tile, x, y, share, opens, whole);
         else shadeTile(input, tile, x, y, share, opens);
       },

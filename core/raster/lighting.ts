@@ -3,6 +3,7 @@ import { componentAt, LIGHT_NUMBERS } from '../light/components';
 import { faceIrradiance } from '../light/areaIrradiance';
 import { FACING_FRONT, FACING_NONE, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { middleOfLight, placeInLight, SAMPLE_FACING, SAMPLE_SIZE, SAMPLE_WEIGHT } from '../light/sampleLight';
+import type { AskedAround } from '../around/askAround';
 import { octahedralEncode } from '../math/octahedron';
 import { hashCombine } from '../math/random';
 import { irradianceAt } from '../math/sh';
@@ -54,6 +55,8 @@ export interface LightingInput {
   sample: number;
   seed: number;
   contact: ContactInput | null;
+  /** Methods that say what reaches a place from around, or null where only the surroundings far away are asked. */
+  around: AskedAround | null;
   /** The camera: places know how far from it they are. */
   camera: RayFrame;
   bounce: number;
@@ -96,6 +99,7 @@ export function lightSurface(
   out[L_DIRECT + 2] = 0;
   const matte = s[S_DIFFUSE] + s[S_DIFFUSE + 1] + s[S_DIFFUSE + 2] > 0;
   addDirect(input, s, seeThrough && !matte, pixel, out);
+  if (input.around) askOne(input.around, input.camera, s, seeThrough, pixel);
   addReflection(input, s, out);
   addBounce(input, s, matte, out);
   out[L_EMISSION] = s[S_EMISSION];
@@ -293,31 +297,61 @@ function arrive(
   if (!contactOpen(input.contact, place.x, place.y, place.z, lx, ly, lz, far)) lit[0] = lit[1] = lit[2] = 0;
 }
 
+/** Asks what reaches a surface from around, into the one row of a place. */
+function askOne(around: AskedAround, { origin }: RayFrame, s: Float64Array, seeThrough: boolean, pixel: number): void {
+  const { one } = around;
+  one.seeThrough = seeThrough;
+  // floats tell places exactly where the camera looks closely
+  one.base = origin;
+  for (let c = 0; c < 3; c++) {
+    one.position[c][0] = s[S_POSITION + c] - origin[c];
+    one.normal[c][0] = s[S_NORMAL + c];
+  }
+  around.gatherOne(pixel);
+}
+
 function addReflection(input: LightingInput, s: Float64Array, out: Float64Array): void {
   out[L_REFLECTION] = out[L_REFLECTION + 1] = out[L_REFLECTION + 2] = 0;
-  if (input.reflections === 0) return;
-  const x = s[S_NORMAL];
-  const y = s[S_NORMAL + 1];
-  const z = s[S_NORMAL + 2];
-  const vx = s[S_VIEW];
-  const vy = s[S_VIEW + 1];
-  const vz = s[S_VIEW + 2];
-  const nv = x * vx + y * vy + z * vz;
-  const roughness = s[S_ROUGHNESS];
-  const occlusion = s[S_OCCLUSION];
-  reflectedRadiance(input, 2 * nv * x - vx, 2 * nv * y - vy, 2 * nv * z - vz, roughness, mirrored);
-  // Lagarde & de Rousiers 2014, SIGGRAPH course on physically based shading: occlusion seen by a glossy lobe
-  const open = occlusion < 1 ? glossyOcclusion(nv, occlusion, roughness) : 1;
-  const reflections = input.reflections * open;
-  for (let c = 0; c < 3; c++) out[L_REFLECTION + c] = mirrored[c] * s[S_MIRRORED + c] * reflections;
+  const { around, reflections } = input;
+  if (reflections > 0) {
+    const x = s[S_NORMAL];
+    const y = s[S_NORMAL + 1];
+    const z = s[S_NORMAL + 2];
+    const vx = s[S_VIEW];
+    const vy = s[S_VIEW + 1];
+    const vz = s[S_VIEW + 2];
+    const nv = x * vx + y * vy + z * vz;
+    const roughness = s[S_ROUGHNESS];
+    const occlusion = around ? Math.min(s[S_OCCLUSION], around.one.open[0]) : s[S_OCCLUSION];
+    reflectedRadiance(input, 2 * nv * x - vx, 2 * nv * y - vy, 2 * nv * z - vz, roughness, mirrored);
+    // Lagarde & de Rousiers 2014, SIGGRAPH course on physically based shading: occlusion seen by a glossy lobe
+    const open = occlusion < 1 ? glossyOcclusion(nv, occlusion, roughness) : 1;
+    const level = reflections * open;
+    for (let c = 0; c < 3; c++) out[L_REFLECTION + c] = mirrored[c] * s[S_MIRRORED + c] * level;
+  }
+  if (!around || around.one.mirrorSure[0] === 0) return;
+  const sure = around.one.mirrorSure[0];
+  for (let c = 0; c < 3; c++)
+    out[L_REFLECTION + c] += (around.one.mirror[c][0] * s[S_MIRRORED + c] - out[L_REFLECTION + c]) * sure;
 }
 
 function addBounce(input: LightingInput, s: Float64Array, matte: boolean, out: Float64Array): void {
   out[L_BOUNCE] = out[L_BOUNCE + 1] = out[L_BOUNCE + 2] = 0;
-  if (!matte || input.bounce === 0) return;
-  irradianceAt(input.environmentSh, s[S_NORMAL], s[S_NORMAL + 1], s[S_NORMAL + 2], mirrored);
-  const bounce = (input.bounce * s[S_OCCLUSION]) / Math.PI;
-  for (let c = 0; c < 3; c++) out[L_BOUNCE + c] = mirrored[c] * s[S_DIFFUSE + c] * (1 - s[S_MIRRORED + c]) * bounce;
+  if (!matte) return;
+  const one = input.around?.one;
+  if (input.bounce > 0) {
+    if (one) irradianceAt(input.environmentSh, one.bent[0][0], one.bent[1][0], one.bent[2][0], mirrored);
+    else irradianceAt(input.environmentSh, s[S_NORMAL], s[S_NORMAL + 1], s[S_NORMAL + 2], mirrored);
+    const occlusion = one ? Math.min(s[S_OCCLUSION], one.open[0]) : s[S_OCCLUSION];
+    const bounce = (input.bounce * occlusion) / Math.PI;
+    for (let c = 0; c < 3; c++) out[L_BOUNCE + c] = mirrored[c] * s[S_DIFFUSE + c] * (1 - s[S_MIRRORED + c]) * bounce;
+  }
+  if (!one || one.bounceSure[0] === 0) return;
+  const sure = one.bounceSure[0];
+  for (let c = 0; c < 3; c++) {
+    const found = (one.bounce[c][0] / Math.PI) * s[S_DIFFUSE + c] * (1 - s[S_MIRRORED + c]);
+    out[L_BOUNCE + c] += (found - out[L_BOUNCE + c]) * sure;
+  }
 }
 
 function glossyOcclusion(nv: number, occlusion: number, roughness: number): number {

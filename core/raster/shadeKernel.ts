@@ -3,9 +3,10 @@
  * What the loops do not know (rays, contact shadows, moment filters, pictures around the scene) they ask for.
  */
 import { LIGHT_BYTES } from '@daxel/kernel/generated/layouts/light';
-import { ROW_ASKED } from '@daxel/kernel/generated/layouts/row';
+import * as R from '@daxel/kernel/generated/layouts/row';
 import * as S from '@daxel/kernel/generated/layouts/sceneOrder';
 import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
+import { rowAt, type SurfaceRow } from '../around/method';
 import { POLYGON, RECTANGLE } from '../light/areaIrradiance';
 import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
 import { SH_FACTORS, SH_TERMS } from '../math/sh';
@@ -17,6 +18,8 @@ import { SKY_NUMBERS, writeSky } from './skyRecord';
 import type { SurfaceInput } from './surface';
 import { tileAt, tileBytes, type Tile } from './tile';
 
+/** Pixels of a row. */
+const ROW_PLACES = R.ROW_NORMAL / 3;
 /** More lights than this are shaded by the plain twin. */
 const MOST_LIGHTS = 64;
 /** Parts of a thread's memory, bytes from its start. */
@@ -32,7 +35,7 @@ const SKY = AREA + 1216;
 const PLAIN = SKY + SKY_NUMBERS * 4;
 const TRIANGLES = PLAIN + 16 * 128;
 const ROW = TRIANGLES + 512 * 256;
-const LIGHTS = ROW + 20480;
+const LIGHTS = ROW + R.ROW_BYTES;
 /** Maps of what is around at one roughness, and those: see kernel/assembly/environment. */
 const FLATS = LIGHTS + MOST_LIGHTS * LIGHT_BYTES;
 const TILE = FLATS + 8 * (48 * 48 * 16 + 4);
@@ -83,6 +86,17 @@ export function tileIn(scratch: Uint8Array, layerLimit: number): Tile {
   return tileAt(scratch.buffer, scratch.byteOffset + TILE, layerLimit);
 }
 
+/** Columns of the row that the loops work on. */
+function rowIn(buffer: ArrayBufferLike, at: number): SurfaceRow {
+  return rowAt({
+    ...{ compiled: true, buffer, count: ROW_PLACES },
+    position: at + R.ROW_POSITION * 4,
+    normal: at + R.ROW_NORMAL * 4,
+    live: at + R.ROW_LIVE * 4,
+    around: at + R.ROW_AROUND * 4,
+  });
+}
+
 export class ShadeKernel {
   private readonly loops: KernelExports;
   private readonly lights: LightRecords;
@@ -125,13 +139,14 @@ export class ShadeKernel {
       input.objectId.byteOffset,
       input.width,
       input.background ? 1 : 0,
+      lighting.around ? 1 : 0,
     );
     const sky = new Float32Array(buffer, at + SKY, SKY_NUMBERS);
     const known = input.gradient !== null && writeSky(input.gradient, rays, sky);
     this.loops.bindSky(known ? at + SKY : 0);
     const calls = kernelCalls(memory);
     const color = new Float64Array(3);
-    const record = new Float64Array(buffer, at + ROW + ROW_ASKED * 4, 9);
+    const record = new Float64Array(buffer, at + ROW + R.ROW_ASKED * 4, 9);
     calls.arrive = (light, whole, lx, ly, lz, distance, faceCos) => {
       const [r, g, b] = arriveAt(lighting, record, lighting.lights[light], whole === 1, lx, ly, lz, distance, faceCos);
       this.loops.setLit(r, g, b);
@@ -144,6 +159,17 @@ export class ShadeKernel {
       backgroundAt(input, px, py, color);
       this.loops.setColor(color[0], color[1], color[2]);
     };
+    const { around } = lighting;
+    if (around) {
+      const row = rowIn(buffer, at + ROW);
+      row.base = base;
+      calls.around = (px, py, seeThrough) => {
+        row.seeThrough = seeThrough === 1;
+        row.px = px;
+        row.py = py;
+        around.gather(row);
+      };
+    }
     const harmonics = new Float32Array(buffer, at + HARMONICS, SH_TERMS * 4);
     for (let k = 0; k < SH_TERMS; k++)
       for (let c = 0; c < 3; c++) harmonics[k * 4 + c] = lighting.environmentSh[c * SH_TERMS + k] * SH_FACTORS[k];

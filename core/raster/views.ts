@@ -3,7 +3,7 @@ import { FACING_FRONT, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/f
 import { cascadeAt, shadowAt, viewAt, type ShadedPlace } from '../shadows/shadowAt';
 import { blockerDistance, type ShadowRays } from '../trace/traceShadow';
 import { L_BOUNCE, L_DIRECT, L_LIT, LIGHT_SIZE, lightSurface, setPlace, type LightingInput } from './lighting';
-import { S_BASE, S_DIFFUSE, S_F0, S_F90, S_MIRRORED } from './surface';
+import { S_BASE, S_DIFFUSE, S_F0, S_F90, S_MIRRORED, S_OCCLUSION } from './surface';
 
 export const VIEW_MODES = [
   { id: 'picture', label: 'Picture', shows: 'the picture itself' },
@@ -12,6 +12,7 @@ export const VIEW_MODES = [
   { id: 'cascades', label: 'Cascades', shows: 'which map of the sun serves a place, near to far' },
   { id: 'texels', label: 'Shadow texels', shows: 'shadow texels along one pixel, on the finest map there' },
   { id: 'faults', label: 'Shadow faults', shows: 'shadow maps held against traced shadows' },
+  { id: 'open', label: 'Openness', shows: 'share of the surroundings that nothing near a place keeps out' },
   { id: 'detail', label: 'Detail', shows: 'which level of detail each object has' },
   { id: 'lights', label: 'Light count', shows: 'lights that reach a place, times the light samples' },
   { id: 'noise', label: 'Noise', shows: 'what is still uncertain of a path-traced picture, against its light' },
@@ -96,6 +97,10 @@ export function viewSurface(
   if (mode === 'shadow') {
     lightSurface(lighting, s, false, pixel, 1, record);
     return void out.fill(record[L_LIT], 0, 3);
+  }
+  if (mode === 'open') {
+    lightSurface(lighting, s, false, pixel, 1, record);
+    return void out.fill(Math.min(s[S_OCCLUSION], lighting.around?.one.open[0] ?? 1), 0, 3);
   }
   const at = setPlace(lighting.camera, s);
   // instruments lie over a faint picture of the surfaces, so that one knows where one is

@@ -3,6 +3,7 @@
  * adding a setting is one entry here and its use in the stage that owns it.
  */
 import { z } from 'zod';
+import { OCCLUSION_SETTINGS } from '../around/occlusion/settings';
 import { STAGES, type NumberSetting, type Setting, type SettingValue } from './settingTypes';
 import { HISTORY_SETTINGS, METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
 import { DETAIL_SETTINGS } from './detailSettings';
@@ -256,6 +257,7 @@ const RASTER: readonly Setting[] = [
     lookFor: 'Washed-out interiors when high, black hollows when low',
     cost: 'the same for all values but 0, which saves it',
   },
+  ...OCCLUSION_SETTINGS,
   {
     id: 'reflections.environment',
     needs: 'mirrored surroundings',

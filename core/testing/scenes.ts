@@ -102,6 +102,8 @@ export function mapCamera(height: number, metres: number): CameraView {
 export interface RenderOptions extends Pick<FrameRequest, 'regions' | 'view'> {
   /** Makes levels of detail. */
   simplify?: Simplifier;
+  /** Whether the compiled loops may be used. */
+  kernels?: boolean;
 }
 
 export async function render(
@@ -109,9 +111,9 @@ export async function render(
   camera: CameraView,
   values: TierValues = {},
   timeSeconds = 0,
-  { regions, simplify, view }: RenderOptions = {},
+  { regions, simplify, kernels, view }: RenderOptions = {},
 ): Promise<RenderedFrame> {
-  const pool = new RenderPool([createLocalPort(() => performance.now())]);
+  const pool = new RenderPool([createLocalPort(() => performance.now())], kernels);
   const buffer = toShared(packScene(compileScene(source, simplify)));
   pool.setScene('s', buffer);
   const recipe = resolveRecipe(

@@ -70,20 +70,25 @@ function toUnit(bits: v128): v128 {
   return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(bits, 8)), f32x4.splat(1.0 / 16777216.0));
 }
 
-/** One hash for each of four seeds in a row. */
+/** One hash for each of four seeds. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function hashes(seed: i32, value: i32): v128 {
-  let all = i32x4.splat(hashCombine(seed, value));
-  all = i32x4.replace_lane(all, 1, hashCombine(seed + 1, value));
-  all = i32x4.replace_lane(all, 2, hashCombine(seed + 2, value));
-  return i32x4.replace_lane(all, 3, hashCombine(seed + 3, value));
+function hashes(seeds: v128, value: i32): v128 {
+  let all = i32x4.splat(hashCombine(i32x4.extract_lane(seeds, 0), value));
+  all = i32x4.replace_lane(all, 1, hashCombine(i32x4.extract_lane(seeds, 1), value));
+  all = i32x4.replace_lane(all, 2, hashCombine(i32x4.extract_lane(seeds, 2), value));
+  return i32x4.replace_lane(all, 3, hashCombine(i32x4.extract_lane(seeds, 3), value));
 }
 
 /** Draws the index-th points of the sequences of `seed` and the three seeds after it. */
 export function drawFour(index: i32, seed: i32): void {
+  drawOf(index, i32x4.add(i32x4.splat(seed), i32x4(0, 1, 2, 3)));
+}
+
+/** Draws the index-th points of the sequences of four seeds. */
+export function drawOf(index: i32, seeds: v128): void {
   // scrambling reverses bits before and after its hash; two reversals in a row are left out
-  const shuffled = reverseBits(scrambleHash(reverseBits(i32x4.splat(index)), hashes(seed, 0x51633e2d)));
-  firsts = toUnit(reverseBits(scrambleHash(shuffled, hashes(seed, 0x68bc21eb))));
-  seconds = toUnit(reverseBits(scrambleHash(secondDimension(shuffled), hashes(seed, 0x02e5be93))));
+  const shuffled = reverseBits(scrambleHash(reverseBits(i32x4.splat(index)), hashes(seeds, 0x51633e2d)));
+  firsts = toUnit(reverseBits(scrambleHash(shuffled, hashes(seeds, 0x68bc21eb))));
+  seconds = toUnit(reverseBits(scrambleHash(secondDimension(shuffled), hashes(seeds, 0x02e5be93))));
 }

@@ -22,18 +22,24 @@ import {
   three,
 } from './four';
 import {
+  BENT,
   BOUNCE,
+  BOUNCE_SURE,
   col,
   COLUMN,
   DIFFUSE,
+  FOUND_BOUNCE,
+  FOUND_MIRROR,
   fourOf,
   fours,
   LIVE,
   madeOf,
   MATTE,
+  MIRROR_SURE,
   MIRRORED,
   NORMAL,
   OCCLUSION,
+  OPEN,
   put,
   REFLECTION,
   ROUGHNESS,
@@ -116,7 +122,39 @@ export function surroundRow(share: f32): void {
   if (bounceLevel * share == 0) return darken(BOUNCE);
   // red, green and blue held something else
   normalX = all(NaN);
-  for (let k = 0; k < fours; k++) bounceFour(fourOf(k), share);
+  for (let k = 0; k < fours; k++) bounceFour(fourOf(k), share, NORMAL);
+}
+
+/** The same where methods say what comes from around: the surroundings fill what these are not sure of. */
+export function surroundRowBy(share: f32): void {
+  for (let k = 0; k < fours; k++) {
+    const a = fourOf(k);
+    // what stands near is darker by itself and in the picture of it: the darker of both counts
+    put(a, OCCLUSION, lesser(col(a, OCCLUSION), col(a, OPEN)));
+    if (reflectionLevel * share != 0) reflectFour(a, share);
+    else darkenFour(a, REFLECTION);
+    normalX = all(NaN);
+    if (bounceLevel * share != 0) bounceFour(a, share, BENT);
+    else darkenFour(a, BOUNCE);
+    fillIn(a, all(share));
+    // its numbers are no longer those of its material alone
+    store<u32>(madeOf(a), 0);
+  }
+}
+
+/** Mixes in what methods found, as far as they are sure. */
+function fillIn(a: usize, share: v128): void {
+  const one = all(1);
+  const mirrorSure = col(a, MIRROR_SURE);
+  const bounceSure = col(a, BOUNCE_SURE);
+  const matte = mul(mul(col(a, MATTE), all(1 / PI)), share);
+  for (let c: usize = 0; c < 3 * COLUMN; c += COLUMN) {
+    const mirrored = col(a, MIRRORED + c);
+    const mirror = mul(mul(col(a, FOUND_MIRROR + c), mirrored), share);
+    put(a, REFLECTION + c, mix(col(a, REFLECTION + c), mirror, mirrorSure));
+    const bounce = mul(mul(mul(col(a, FOUND_BOUNCE + c), col(a, DIFFUSE + c)), sub(one, mirrored)), matte);
+    put(a, BOUNCE + c, mix(col(a, BOUNCE + c), bounce, bounceSure));
+  }
 }
 
 /** Nothing of a layer reaches the row's fours. */
@@ -313,15 +351,18 @@ function approach(at: usize, to: f64, share: f32): void {
   store<f32>(at, from + (<f32>to - from) * share);
 }
 
-function bounceFour(a: usize, share: f32): void {
+/** @param towards columns of the directions from whose hemispheres it comes */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function bounceFour(a: usize, share: f32, towards: usize): void {
   const matte = col(a, MATTE);
   if (!v128.any_true(f32x4.gt(matte, all(0)))) {
     darkenFour(a, BOUNCE);
     return;
   }
-  const x = col(a, NORMAL);
-  const y = col(a, NORMAL + COLUMN);
-  const z = col(a, NORMAL + 2 * COLUMN);
+  const x = col(a, towards);
+  const y = col(a, towards + COLUMN);
+  const z = col(a, towards + 2 * COLUMN);
   const changed = v128.or(v128.or(v128.xor(x, normalX), v128.xor(y, normalY)), v128.xor(z, normalZ));
   if (v128.any_true(changed)) irradianceAt(x, y, z);
   const one = all(1);

@@ -30,6 +30,7 @@ export { bindLights, setLit } from './lighting';
 export { bindEnvironment, setColor } from './environment';
 export { bindPicture, shadeTile } from './shade';
 export { bindSky } from './sky';
+export { lookAround, occludeRow } from './occlusion';
 export { measureChunk } from './chunkBounds';
 export { binChunk } from './binning';
 export { bindCoverage } from './ready';

@@ -4,58 +4,52 @@
  * Places are metres from a point near the camera, so that floats tell them exactly where it looks closely.
  */
 
-import { ROW_ASKED, ROW_FOURS, ROW_MADE_OF, ROW_WORK } from './layouts/row';
+import * as L from './layouts/row';
 
 /** Bytes of a column. */
 export const COLUMN: usize = 256;
 
-export const POSITION: usize = 0;
-export const NORMAL: usize = 3 * COLUMN;
-/** The true normal, on the side that is seen. */
-export const FACE: usize = 6 * COLUMN;
-/** Direction to the eye. */
-export const VIEW: usize = 9 * COLUMN;
-/** Cosine of normal and view. */
-export const FACING: usize = 12 * COLUMN;
-/** Metres along the camera's axis. */
-export const AHEAD: usize = 13 * COLUMN;
+/** The columns: what each holds is told in kernel/layouts.mjs. */
+export const POSITION: usize = L.ROW_POSITION;
+export const NORMAL: usize = L.ROW_NORMAL;
+export const FACE: usize = L.ROW_FACE;
+export const VIEW: usize = L.ROW_VIEW;
+export const FACING: usize = L.ROW_FACING;
+export const AHEAD: usize = L.ROW_AHEAD;
+export const DIFFUSE: usize = L.ROW_DIFFUSE;
+export const ROUGHNESS: usize = L.ROW_ROUGHNESS;
+export const F0: usize = L.ROW_F0;
+export const F90: usize = L.ROW_F90;
+export const GLOW: usize = L.ROW_GLOW;
+export const ALPHA: usize = L.ROW_ALPHA;
+export const BASE: usize = L.ROW_BASE;
+export const TRANSMISSION: usize = L.ROW_TRANSMISSION;
+export const OCCLUSION: usize = L.ROW_OCCLUSION;
+export const COVERS: usize = L.ROW_COVERS;
+export const MATTE: usize = L.ROW_MATTE;
+export const MIRRORED: usize = L.ROW_MIRRORED;
+export const BOOST: usize = L.ROW_BOOST;
+export const DIRECT: usize = L.ROW_DIRECT;
+export const BOUNCE: usize = L.ROW_BOUNCE;
+export const REFLECTION: usize = L.ROW_REFLECTION;
+export const ARRIVING: usize = L.ROW_ARRIVING;
+export const ARRIVED: usize = L.ROW_ARRIVED;
+export const PIXEL: usize = L.ROW_PIXEL;
+export const PIXEL_COVERAGE: usize = L.ROW_PIXEL_COVERAGE;
+export const PIXEL_LIT: usize = L.ROW_PIXEL_LIT;
+export const TRIANGLE: usize = L.ROW_TRIANGLE;
+export const LIVE: usize = L.ROW_LIVE;
+/** Columns of the material. */
+export const MATERIAL: usize = DIFFUSE;
+export const MATERIAL_NUMBERS: usize = (MIRRORED - DIFFUSE) / COLUMN;
 
-/** The material's numbers stand in this order, so that those of a plain one are copied as they are. */
-export const MATERIAL: usize = 14 * COLUMN;
-export const MATERIAL_NUMBERS: usize = 19;
-export const DIFFUSE: usize = MATERIAL;
-export const ROUGHNESS: usize = MATERIAL + 3 * COLUMN;
-export const F0: usize = MATERIAL + 4 * COLUMN;
-export const F90: usize = MATERIAL + 7 * COLUMN;
-export const GLOW: usize = MATERIAL + 8 * COLUMN;
-export const ALPHA: usize = MATERIAL + 11 * COLUMN;
-export const BASE: usize = MATERIAL + 12 * COLUMN;
-export const TRANSMISSION: usize = MATERIAL + 15 * COLUMN;
-export const OCCLUSION: usize = MATERIAL + 16 * COLUMN;
-/** What covers: opacity where the material blends, else 1. */
-export const COVERS: usize = MATERIAL + 17 * COLUMN;
-/** Has it a matte part? 1 or 0. */
-export const MATTE: usize = MATERIAL + 18 * COLUMN;
-
-/** Share of light from all around that is mirrored, and what highlights gain by light that bounces between facets. */
-export const MIRRORED: usize = 33 * COLUMN;
-export const BOOST: usize = 36 * COLUMN;
-
-/** What leaves the surface towards the eye but its glow, three each, and direct light that would arrive and that does. */
-export const DIRECT: usize = 39 * COLUMN;
-export const BOUNCE: usize = 42 * COLUMN;
-export const REFLECTION: usize = 45 * COLUMN;
-export const ARRIVING: usize = 48 * COLUMN;
-export const ARRIVED: usize = 49 * COLUMN;
-
-/** The pixels: the four layers in the order of the picture's sums, coverage, lit share. */
-export const PIXEL: usize = 50 * COLUMN;
-export const PIXEL_COVERAGE: usize = PIXEL + 12 * COLUMN;
-export const PIXEL_LIT: usize = PIXEL + 13 * COLUMN;
-
-/** Each pixel's triangle, in places without one that of a neighbour; all ones where it is its own. */
-export const TRIANGLE: usize = 64 * COLUMN;
-export const LIVE: usize = 65 * COLUMN;
+/** What methods of light from around found: irradiance and how sure it is, mirrored radiance and how sure, openness, bent normal. */
+export const FOUND_BOUNCE: usize = L.ROW_AROUND;
+export const BOUNCE_SURE: usize = FOUND_BOUNCE + 3 * COLUMN;
+export const FOUND_MIRROR: usize = FOUND_BOUNCE + 4 * COLUMN;
+export const MIRROR_SURE: usize = FOUND_BOUNCE + 7 * COLUMN;
+export const OPEN: usize = FOUND_BOUNCE + 8 * COLUMN;
+export const BENT: usize = FOUND_BOUNCE + 9 * COLUMN;
 
 export let row: usize = 0;
 /** How many fours have a surface. */
@@ -68,15 +62,15 @@ export let asked: usize = 0;
 /** @param at room for the row: see core/raster/shadeKernel */
 export function bindRow(at: usize): void {
   row = at;
-  work = at + ROW_WORK;
-  asked = at + ROW_ASKED;
+  work = at + L.ROW_WORK;
+  asked = at + L.ROW_ASKED;
 }
 
 /** Where stands of which material's numbers a four's columns are full all over, 0 when of several. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function madeOf(a: usize): usize {
-  return row + ROW_MADE_OF + ((a - row) >> 2);
+  return row + L.ROW_MADE_OF + ((a - row) >> 2);
 }
 
 export function forgetFours(): void {
@@ -86,14 +80,14 @@ export function forgetFours(): void {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function addFour(a: usize): void {
-  store<u32>(row + ROW_FOURS + (<usize>fours << 2), <u32>a);
+  store<u32>(row + L.ROW_FOURS + (<usize>fours << 2), <u32>a);
   fours++;
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function fourOf(k: i32): usize {
-  return <usize>load<u32>(row + ROW_FOURS + (<usize>k << 2));
+  return <usize>load<u32>(row + L.ROW_FOURS + (<usize>k << 2));
 }
 
 /** Do all places of a four see one triangle? */

@@ -1,6 +1,6 @@
 /** Shades what a tile sees at one sample position and adds it to the picture's sums. Twin: core/raster/shadeTile. */
 import { SUM_BYTES } from './layouts/pixelSums';
-import { colorB, colorG, colorR, surroundRow } from './environment';
+import { colorB, colorG, colorR, surroundRow, surroundRowBy } from './environment';
 import { add, all, firstHalves, firstTwo, lastHalves, lastTwo, mul, pick, storeTriples, sub } from './four';
 import { lightRow } from './lighting';
 import { forgetMaterials, materialsOfRow, mirrorsOfRow } from './material';
@@ -39,6 +39,11 @@ import { faceViewer, forgetTriangles, placeRow } from './surface';
 @external("env", "backdrop")
 declare function backdropOutside(px: f64, py: f64): void;
 
+/** The caller's: lets all methods fill the row's columns of light from around. */
+// @ts-expect-error: a decorator of AssemblyScript
+@external("env", "around")
+declare function aroundOutside(px: f64, py: f64, seeThrough: i32): void;
+
 const NO_TRIANGLE: i32 = -1;
 const TILE_SHIFT: usize = 6;
 
@@ -52,6 +57,8 @@ let beauty: usize = 0;
 let exposure: v128 = all(0);
 /** Is the caller's background seen where nothing is? */
 let backed: bool = false;
+/** Does any method but the surroundings themselves say what comes from around? */
+let asksAround: bool = false;
 
 export function bindPicture(
   sums_: usize,
@@ -60,7 +67,9 @@ export function bindPicture(
   objectId_: usize,
   width_: i32,
   background: i32,
+  around: i32,
 ): void {
+  asksAround = around != 0;
   sums = sums_;
   depth = depth_;
   normal = normal_;
@@ -110,7 +119,7 @@ export function shadeTile(
     const most = mostLayers(layers, count);
     const bare = most == 0;
     if (gatherSolid(solid, count, <f32>share)) {
-      shadeRow(inX, inY, false, <f32>share);
+      shadeRow(inX, inY, px, py, false, <f32>share);
       takePixels(<f32>share, bare);
     }
     if (first) writeSolid(at, count);
@@ -118,7 +127,7 @@ export function shadeTile(
     const behind = layerTriangle + ((i * <usize>layerLimit) << 2);
     for (let k = most - 1; k >= 0; k--) {
       gatherLayer(layers, behind, layerLimit, k, count);
-      shadeRow(inX, inY, true, <f32>share);
+      shadeRow(inX, inY, px, py, true, <f32>share);
       layOver(<f32>share);
       if (first && k == 0) writeLayer(at, solid);
     }
@@ -195,14 +204,16 @@ function mostLayers(layers: usize, count: i32): i32 {
   return most;
 }
 
-/** What leaves the gathered surfaces towards the eye. @param px, py place of the row in the tile */
-function shadeRow(px: f32, py: f32, seeThrough: bool, share: f32): void {
-  placeRow(px, py);
-  materialsOfRow(px, py);
+/** What leaves the gathered surfaces towards the eye. @param inX, inY place of the row in the tile @param px, py in the picture */
+function shadeRow(inX: f32, inY: f32, px: f64, py: f64, seeThrough: bool, share: f32): void {
+  placeRow(inX, inY);
+  materialsOfRow(inX, inY);
   faceViewer();
   mirrorsOfRow();
   lightRow(seeThrough);
-  surroundRow(share);
+  if (!asksAround) return surroundRow(share);
+  aroundOutside(px, py, seeThrough ? 1 : 0);
+  surroundRowBy(share);
 }
 
 /** Is there a surface at all places of a four? */

@@ -1,4 +1,5 @@
 /** Goes through the stages of a frame on one thread. */
+import { isAround, type OpenAround } from '../../around/method';
 import type { FrameWork } from '../frameWork';
 import type { Look } from '../look';
 import { stageOf, type StageName } from './frameStages';
@@ -15,8 +16,8 @@ export interface StageOrder {
 
 /** Those that look from a place on the lens. */
 export interface EyeStages {
-  /** Whether there are any. */
-  wanted: boolean;
+  /** Those among them that answer for rows of surfaces, in the order in which they do. */
+  around: readonly OpenAround[];
   /** @returns false when cancelled */
   prepare(look: Look): boolean;
 }
@@ -54,7 +55,7 @@ export function openStages(work: FrameWork, orders: readonly StageOrder[]): Open
     });
   return {
     eye: {
-      wanted: opened.some((o) => o?.stage.each === 'eye'),
+      around: opened.flatMap((o) => (o && isAround(o.open) ? [o.open] : [])),
       prepare: (look) => prepareAll('eye', look),
     },
     prepare: (look) => prepareAll('instant', look),

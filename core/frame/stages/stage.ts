@@ -2,6 +2,7 @@
  * What is made ready before samples are drawn: the pose, rays, surroundings, maps, what looks at neighbours. A frame is a
  * row of such stages; its plan, its memory, its threads and what is kept from frame to frame go by that row alone.
  */
+import type { ResolvedRecipe } from '../../recipe/recipe';
 import type { CompiledScene } from '../../scene/compiled';
 import type { PlannedFrame } from '../frameJob';
 import type { FrameWork } from '../frameWork';
@@ -11,6 +12,7 @@ import type { ArenaPlan, ArenaViews } from '../memory';
 /** What a stage is planned by. */
 export interface PlanContext extends PlannedFrame {
   scene: CompiledScene;
+  recipe: ResolvedRecipe;
   /** The frame is looked at from here first. */
   first: Look;
 }

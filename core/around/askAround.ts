@@ -1,0 +1,62 @@
+/** Asks all methods for a row, one after the other, while it is shaded. */
+import type { PixelBox } from '../raster/tile';
+import { clearRow, rowOfOne, type OpenAround, type SurfaceRow } from './method';
+
+/** Whose time it is. */
+interface Clock {
+  now(): number;
+  add(stage: 'bounce' | 'samples', milliseconds: number): void;
+}
+
+export interface AskedSample {
+  tile: PixelBox;
+  /** In the pattern. */
+  number: number;
+  /** Pixels across the picture. */
+  width: number;
+  /** Its place in the pixels. */
+  x: number;
+  y: number;
+}
+
+export interface AskedAround {
+  /** For surfaces that are shaded one by one. */
+  one: SurfaceRow;
+  begin(sample: AskedSample): void;
+  /** The row's columns are cleared, then filled. */
+  gather(row: SurfaceRow): void;
+  /** Asks for the one place, at a pixel of this number. */
+  gatherOne(pixel: number): void;
+}
+
+export function askAround(methods: readonly OpenAround[], clock: Clock): AskedAround {
+  const one = rowOfOne();
+  let width = 1;
+  let [x, y] = [0.5, 0.5];
+  /** It is a part of what samples take, until it is taken from there. */
+  const book = (spent: number): void => {
+    clock.add('bounce', spent);
+    clock.add('samples', -spent);
+  };
+  const gather = (row: SurfaceRow): void => {
+    const from = clock.now();
+    clearRow(row);
+    for (const method of methods) method.gather(row);
+    book(clock.now() - from);
+  };
+  return {
+    one,
+    begin(sample) {
+      ({ width, x, y } = sample);
+      const from = clock.now();
+      for (const method of methods) method.begin(sample);
+      book(clock.now() - from);
+    },
+    gather,
+    gatherOne(pixel) {
+      one.px = (pixel % width) + x;
+      one.py = Math.floor(pixel / width) + y;
+      gather(one);
+    },
+  };
+}

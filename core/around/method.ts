@@ -1,0 +1,119 @@
+/** What every method of light from around a surface answers to. */
+import type { FrameWork } from '../frame/frameWork';
+import type { ArenaPlan, ArenaViews } from '../frame/memory';
+import type { FrameStage, OpenStage } from '../frame/stages/stage';
+import type { PixelBox } from '../raster/tile';
+
+/** Three columns: of places, directions or colours. */
+export type Triple = readonly [Float32Array, Float32Array, Float32Array];
+
+/**
+ * Surfaces that neighbouring pixels of a row see, column by column, and what reaches them from around. Methods fill what
+ * those before them were not sure of; the surroundings far away come last, and are always sure.
+ */
+export interface SurfaceRow {
+  /** It is the one that the compiled loops are at. */
+  compiled: boolean;
+  count: number;
+  /** They are surfaces that what lies behind is seen through. */
+  seeThrough: boolean;
+  /** Not 0 where a pixel sees any. */
+  live: Int32Array;
+  /** Place in the picture of the first; the others follow a pixel apart. */
+  px: number;
+  py: number;
+  /** From where places are told, metres in the world. */
+  base: readonly number[];
+  position: Triple;
+  /** Unit, on the side that is seen. */
+  normal: Triple;
+  /** Irradiance (nit sr), and how sure it is, 0…1. */
+  bounce: Triple;
+  bounceSure: Float32Array;
+  /** Radiance (nit) from where the surface mirrors, and how sure it is, 0…1. */
+  mirror: Triple;
+  mirrorSure: Float32Array;
+  /** Share of the surroundings that nothing near stands before, by the cosine, 0…1; and the unit mean direction of that. */
+  open: Float32Array;
+  bent: Triple;
+}
+
+/** Columns of a row that methods write, in the order in which they lie. */
+export const AROUND_COLUMNS = 12;
+
+/** A sample of a tile whose rows are about to be asked for. */
+export interface TileSample {
+  tile: PixelBox;
+  /** Counts the samples of the pattern: rays of each go other ways. */
+  number: number;
+}
+
+/** What a method reads of what pixels see through their middles. */
+export interface PrepassNeeds {
+  depth: boolean;
+  normals: boolean;
+}
+
+/** A method as a stage of the frame: it may make something ready, and then answers for rows of surfaces. */
+export interface AroundStage<Options, Arena extends ArenaPlan> extends FrameStage<Options, Arena> {
+  needs(options: Options): PrepassNeeds;
+  open(work: FrameWork, options: Options, views: ArenaViews<Arena>): OpenAround;
+}
+
+/** A method at work on one thread. */
+export interface OpenAround extends OpenStage {
+  begin(sample: TileSample): void;
+  /** Adds what it finds for the places of a row. */
+  gather(row: SurfaceRow): void;
+}
+
+export function isAround(stage: OpenStage): stage is OpenAround {
+  return 'gather' in stage;
+}
+
+/** Columns that lie one behind the other, so many numbers each. */
+function columnsAt(buffer: ArrayBufferLike, at: number, length: number): (first: number) => Triple {
+  const one = (k: number): Float32Array => new Float32Array(buffer, at + k * length * 4, length);
+  return (first) => [one(first), one(first + 1), one(first + 2)];
+}
+
+/** Where the columns of a row lie: bytes from the start of a buffer. */
+export interface RowPlace {
+  compiled: boolean;
+  buffer: ArrayBufferLike;
+  count: number;
+  position: number;
+  normal: number;
+  live: number;
+  /** AROUND_COLUMNS of them. */
+  around: number;
+}
+
+export function rowAt({ compiled, buffer, count, position, normal, live, around }: RowPlace): SurfaceRow {
+  const found = columnsAt(buffer, around, count);
+  const [bounceSure] = found(3);
+  const [mirrorSure] = found(7);
+  const [open] = found(8);
+  return {
+    ...{ compiled, count, seeThrough: false, px: 0, py: 0, base: [0, 0, 0], live: new Int32Array(buffer, live, count) },
+    position: columnsAt(buffer, position, count)(0),
+    normal: columnsAt(buffer, normal, count)(0),
+    ...{ bounce: found(0), bounceSure, mirror: found(4), mirrorSure, open, bent: found(9) },
+  };
+}
+
+/** A row of one place, with memory of its own. */
+export function rowOfOne(): SurfaceRow {
+  const buffer = new ArrayBuffer((7 + AROUND_COLUMNS) * 4);
+  const row = rowAt({ compiled: false, buffer, count: 1, position: 0, normal: 12, live: 24, around: 28 });
+  row.live[0] = 1;
+  return row;
+}
+
+/** Nothing is found yet, and nothing stands in the way. */
+export function clearRow(row: SurfaceRow): void {
+  row.bounceSure.fill(0);
+  row.mirrorSure.fill(0);
+  row.open.fill(1);
+  for (let c = 0; c < 3; c++) row.bent[c].set(row.normal[c]);
+}
