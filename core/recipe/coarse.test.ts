@@ -16,6 +16,7 @@ describe('what a coarse picture takes', () => {
     const coarse = coarser(fine);
     const changed = Object.keys(fine).filter((id) => coarse[id] !== fine[id]);
     expect(changed.sort()).toEqual([
+      'bounce.occlusionDirections',
       'geometry.glassLayers',
       'samples.pixel',
       'samples.shutter',
@@ -29,6 +30,7 @@ describe('what a coarse picture takes', () => {
       ...coarser(fine),
       'shadows.resolution': 512,
       'shadows.localResolution': 256,
+      'bounce.occlusionSteps': 4,
     });
   });
 

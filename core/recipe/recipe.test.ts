@@ -50,6 +50,7 @@ describe('the registry of settings', () => {
         { 'samples.method': 'path', 'samples.errorTarget': 5 },
         { 'samples.method': 'path', 'samples.denoise': 'spatial' },
         { 'geometry.levels': true },
+        { 'bounce.occlusion': true },
       ];
       expect(changes.some((change) => s.matters!({ ...start, ...change }))).toBe(true);
     }

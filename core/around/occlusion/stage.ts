@@ -43,8 +43,11 @@ export type OcclusionViews = ArenaViews<OcclusionArena>;
 
 export const occlusionStage: AroundStage<OcclusionOptions, OcclusionArena> = {
   each: 'eye',
-  // the truth has no need of it
-  options: ({ recipe, settings }: PlanContext) => (settings.path ? null : occlusionOptions(recipe)),
+  options({ recipe, settings, view }: PlanContext) {
+    // the truth has no need of it, and where nothing comes from around nothing can be kept out
+    const lit = settings.bounce > 0 || settings.reflections > 0 || view === 'open';
+    return lit && !settings.path ? occlusionOptions(recipe) : null;
+  },
   needs: ({ half }) => ({ depth: true, normals: half }),
   memory: ({ threads }, options) => arenaOf(options ? threads : 0, options?.half ? threads : 0),
   key: () => null,
