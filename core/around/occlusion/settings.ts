@@ -98,6 +98,6 @@ export const OCCLUSION_SETTINGS: readonly Setting[] = [
     initial: 'full',
     does: 'Half looks from every second pixel across and down, and lets those between take what neighbours on their surface have.',
     lookFor: 'Soft creases and lost fine gaps when half',
-    cost: 'half takes about a quarter',
+    cost: 'half is hardly cheaper with two directions, and takes about two thirds with eight',
   },
 ];
