@@ -1,6 +1,5 @@
 /** Asks all methods for a row, one after the other, while it is shaded. */
-import type { PixelBox } from '../raster/tile';
-import { clearRow, rowOfOne, type OpenAround, type SurfaceRow } from './method';
+import { clearRow, rowOfOne, type OpenAround, type SurfaceRow, type TileSample } from './method';
 
 /** Whose time it is. */
 interface Clock {
@@ -8,10 +7,7 @@ interface Clock {
   add(stage: 'bounce' | 'samples', milliseconds: number): void;
 }
 
-export interface AskedSample {
-  tile: PixelBox;
-  /** In the pattern. */
-  number: number;
+export interface AskedSample extends TileSample {
   /** Pixels across the picture. */
   width: number;
   /** Its place in the pixels. */

@@ -2,8 +2,6 @@
  * The methods that answer for rows of surfaces, in the order in which they do: each fills what those before it were not sure
  * of. The surroundings themselves come last, where light is applied to materials.
  */
-import type { ArenaPlan } from '../frame/memory';
-import type { AroundStage } from './method';
 import { occlusionStage } from './occlusion/stage';
 
-export const AROUND_METHODS = [occlusionStage] as readonly AroundStage<unknown, ArenaPlan>[];
+export const AROUND_METHODS = { occlusion: occlusionStage };

@@ -16,7 +16,7 @@ export class StageClock {
     private readonly team: Team,
     readonly now: () => number,
   ) {
-    this.own = timers.subarray(team.index * CLOCK_NUMBERS, (team.index + 1) * CLOCK_NUMBERS);
+    this.own = team.part(timers, CLOCK_NUMBERS);
     this.own.fill(0);
   }
 

@@ -3,6 +3,7 @@ import type { EnvironmentViews } from '../around/environment/stage';
 import type { OcclusionViews } from '../around/occlusion/stage';
 import { hash32, hashCombine } from '../math/random';
 import type { Rect } from '../measure/rect';
+import type { SurfaceInput } from '../raster/surface';
 import type { CompiledScene } from '../scene/compiled';
 import type { EnvironmentPicture } from '../scene/source';
 import type { StageClock } from './clock';
@@ -69,6 +70,11 @@ export function samplePattern({ settings, history, seed, timeSeconds }: FrameJob
   const own = settings.movingPattern ? hashCombine(seed, Math.round(timeSeconds * 24000)) : seed;
   // a frame by itself with one sample takes it in the middle
   return { seed: own, base: 0, positions: settings.samples, pixelSeed: hash32(own) };
+}
+
+/** What surfaces are read from. */
+export function surfacesOf({ scene, geometry, frame, settings: { textureBias, steady } }: FrameWork): SurfaceInput {
+  return { scene, posed: geometry, clip: frame.clip, textureBias, steady };
 }
 
 /** How far from the middles of pixels samples may lie, pixels. */

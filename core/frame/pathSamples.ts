@@ -22,7 +22,7 @@ import { lookThroughMiddle, tracePaths, type PathInput } from '../trace/tracePat
 import type { FrameHooks } from './frameJob';
 import { ROW_BLOCK, type FrameViews } from './frameMemory';
 import type { PathOptions } from './frameSettings';
-import { wantedTiles, type FrameWork } from './frameWork';
+import { surfacesOf, wantedTiles, type FrameWork } from './frameWork';
 import type { Lens } from './lens';
 import type { Look } from './look';
 import { castKinds, faceRule, rayKinds } from './materialRules';
@@ -39,8 +39,7 @@ export function pathSamples(work: FrameWork, options: PathOptions, lens: Lens, h
   const [across, down] = [Math.ceil(width / PATH_TILE), Math.ceil(height / PATH_TILE)];
   const tiles = wantedTiles(work.parts, across, down, PATH_TILE);
   const traced = tracedScene(work, work.rays);
-  const ownScratch = pathScratchBytes(work.scene.meta.materials.length);
-  const scratch = frame.pathScratch.subarray(team.index * ownScratch, (team.index + 1) * ownScratch);
+  const scratch = team.part(frame.pathScratch, pathScratchBytes(work.scene.meta.materials.length));
   const rectOf = (k: number): [number, number, number, number] => {
     const x0 = (tiles[k] % across) * PATH_TILE;
     const y0 = Math.floor(tiles[k] / across) * PATH_TILE;
@@ -176,13 +175,7 @@ function pathInput(
   const frontOnly = faceRule(scene).map((faces) => (faces === 1 ? 1 : 0));
   kernel?.bind(rayKinds(casts, frontOnly));
   return {
-    surface: {
-      scene,
-      posed: geometry,
-      clip: frame.clip,
-      textureBias: settings.textureBias,
-      steady: settings.steady,
-    },
+    surface: surfacesOf(work),
     bvh,
     shadows: { scene, bvh, casts, kernel },
     frontOnly,

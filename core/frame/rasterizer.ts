@@ -10,7 +10,7 @@ import { transformVertices } from '../raster/transform';
 import { drawTile, type VisibilityInput } from '../raster/visibility';
 import type { StageId } from '../recipe/settings';
 import { chunkCount, tilesAcross, type FrameViews } from './frameMemory';
-import { sampleReach, wantedTiles, type FrameWork } from './frameWork';
+import { sampleReach, surfacesOf, wantedTiles, type FrameWork } from './frameWork';
 import type { Eye } from './look';
 import { castKinds, faceRule, materialKinds } from './materialRules';
 
@@ -58,17 +58,10 @@ export function createRasterizer(work: FrameWork): Rasterizer {
   const { scene, settings, geometry, frame, memory, team, clock } = work;
   const { width, height } = settings.render;
   const chunks = chunkCount(scene);
-  const surface = {
-    scene,
-    posed: geometry,
-    clip: frame.clip,
-    textureBias: settings.textureBias,
-    steady: settings.steady,
-  };
-  const own = (all: Uint8Array, each: number): Uint8Array => all.subarray(team.index * each, (team.index + 1) * each);
-  const shadeScratch = own(frame.shadeScratch, shadeScratchBytes(settings.glassLayers));
+  const surface = surfacesOf(work);
+  const shadeScratch = team.part(frame.shadeScratch, shadeScratchBytes(settings.glassLayers));
   if (memory) bindScene(memory, shadeScratch, surface);
-  const coverageScratch = own(frame.coverageScratch, coverageScratchBytes(scene.meta.materials.length));
+  const coverageScratch = team.part(frame.coverageScratch, coverageScratchBytes(scene.meta.materials.length));
   const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
   const tile = memory ? tileIn(shadeScratch, settings.glassLayers) : createTile(settings.glassLayers);
   const target = binTarget(frame, width, height, TILE_SHIFT);

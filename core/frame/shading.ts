@@ -2,6 +2,7 @@
 import { askAround } from '../around/askAround';
 import type { OpenAround } from '../around/method';
 import type { FrameLight } from '../light/frameLight';
+import { length } from '../math/mat4';
 import { canShade, ShadeKernel, type WholeSample } from '../raster/shadeKernel';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
 import { environmentRadiance, gradientOf, useStrength, type EnvironmentUse } from '../scene/environment';
@@ -93,7 +94,7 @@ export function createShading(work: FrameWork, raster: Rasterizer, methods: read
       };
     if (view !== 'picture') {
       const parallel = !eye.rays.perspective;
-      const pixelSize = lengthOf(eye.rays.right);
+      const pixelSize = length(eye.rays.right);
       input.view = { mode: view, lighting: input.lighting, levels: work.levels, rays, pixelSize, parallel };
     }
     return input;
@@ -126,8 +127,4 @@ export function createShading(work: FrameWork, raster: Rasterizer, methods: read
       },
     };
   };
-}
-
-function lengthOf(v: readonly number[]): number {
-  return Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
 }

@@ -45,6 +45,11 @@ export class Team {
     return this.index === 0;
   }
 
+  /** This thread's own of parts of so many numbers each that lie one behind the other. */
+  part<T extends Uint8Array | Float64Array>(all: T, each: number): T {
+    return all.subarray(this.index * each, (this.index + 1) * each) as T;
+  }
+
   /**
    * Runs items 0…count−1 shared among the threads, then waits for all.
    * @returns false when the frame was cancelled: every thread gets the same answer

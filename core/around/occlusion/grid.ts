@@ -5,7 +5,7 @@
 import * as G from '@daxel/kernel/generated/layouts/gridPoint';
 import { TILE_SIDE, type PixelBox } from '../../raster/tile';
 import { FOUND_SIZE, PLACE_NORMAL, PLACE_PIXEL, PLACE_POSITION, PLACE_SIZE, type DepthField } from './horizon';
-import { GRID_SIDE, LOOKOUT_PLACES, type Lookout } from './lookout';
+import { LOOKOUT_PLACES, type Lookout } from './lookout';
 
 export interface GridField extends DepthField {
   /** True normal a pixel, on the side that is seen. */
@@ -17,12 +17,13 @@ export interface OcclusionGrid {
   begin(tile: PixelBox, number: number): void;
   /** @returns false where too few neighbours are of the place's surface */
   read(place: Float64Array, out: Float64Array): boolean;
-  /** Where its first point lies, in steps of two pixels. */
-  corner: { left: number; top: number };
+  /** Where its first point lies, in steps of two pixels, and how many lie across. */
+  corner: { left: number; top: number; side: number };
 }
 
 /** Points that a tile may ask for beyond its edge: samples lie up to three pixels outside it. */
-const MARGIN = (GRID_SIDE - TILE_SIDE / 2) / 2;
+const MARGIN = 3;
+const GRID_SIDE = TILE_SIDE / 2 + 2 * MARGIN;
 /** Bytes of its points. */
 export const GRID_BYTES = GRID_SIDE * GRID_SIDE * G.POINT_BYTES;
 /** A point and a place are of one surface where one lies no farther off the other's plane than so much of their distance. */
@@ -49,7 +50,7 @@ export function createGrid({ field, lookout, room, reach, seed }: GridInput): Oc
   const from = new Float64Array(PLACE_SIZE);
   const found = new Float64Array(FOUND_SIZE);
   const waiting = new Int32Array(LOOKOUT_PLACES);
-  const corner = { left: 0, top: 0 };
+  const corner = { left: 0, top: 0, side: GRID_SIDE };
   const pointAt = (x: number, y: number): number => ((y - corner.top) * GRID_SIDE + x - corner.left) * G.POINT_STRIDE;
 
   /** @returns whether anything is seen at a point */

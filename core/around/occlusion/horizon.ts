@@ -8,6 +8,7 @@
  * plane never shades itself.
  */
 import { acos, cos, sin } from '../../math/exact';
+import { length } from '../../math/mat4';
 import type { RayFrame } from '../../scene/camera';
 
 /** What is seen, pixel by pixel. */
@@ -69,7 +70,7 @@ export class HorizonSearch {
   ) {
     const { right, down, base, origin, perspective } = field.rays;
     this.farthest = Math.sqrt(field.width ** 2 + field.height ** 2);
-    this.pixel = Math.sqrt(right[0] ** 2 + right[1] ** 2 + right[2] ** 2);
+    this.pixel = length(right);
     this.across = Float64Array.from(right, (v) => v / this.pixel);
     this.down = Float64Array.from(down, (v) => v / this.pixel);
     this.base = Float64Array.from(base, (v, k) => (perspective ? v : v - origin[k]));

@@ -3,8 +3,8 @@ import * as O from '@daxel/kernel/generated/layouts/occlusionOrder';
 import * as P from '@daxel/kernel/generated/layouts/occlusionPlaces';
 import { bindKernel } from '@daxel/kernel/load';
 import type { SurfaceRow } from '../method';
+import { length } from '../../math/mat4';
 import { sobol2 } from '../../math/sobol';
-import { TILE_SIDE } from '../../raster/tile';
 import {
   FOUND_SIZE,
   HorizonSearch,
@@ -17,8 +17,6 @@ import {
 } from './horizon';
 
 export const LOOKOUT_PLACES = P.PLACES_Y;
-/** Points across a grid: see `createGrid`. */
-export const GRID_SIDE = TILE_SIDE / 2 + 6;
 /** Bytes that a thread needs for them. */
 export const LOOKOUT_BYTES = P.PLACES_BYTES + O.OCCLUSION_ORDER_BYTES;
 
@@ -63,7 +61,7 @@ export class Lookout {
     order.set(right, O.OCCLUSION_RIGHT);
     order.set(down, O.OCCLUSION_DOWN);
     order.set(forward, O.OCCLUSION_FORWARD);
-    order[O.OCCLUSION_PIXEL] = Math.sqrt(right[0] ** 2 + right[1] ** 2 + right[2] ** 2);
+    order[O.OCCLUSION_PIXEL] = length(right);
     order[O.OCCLUSION_FARTHEST] = Math.sqrt(width ** 2 + height ** 2);
     order[O.OCCLUSION_RADIUS] = options.radius;
     marks[O.OCCLUSION_DIRECTIONS] = options.directions;
@@ -76,11 +74,11 @@ export class Lookout {
     this.marks[O.OCCLUSION_BENDS] = bent ? 1 : 0;
     this.marks[O.OCCLUSION_SEED] = seed;
     this.marks[O.OCCLUSION_GRID] = grid?.byteOffset ?? 0;
-    this.marks[O.OCCLUSION_GRID_SIDE] = GRID_SIDE;
   }
 
-  /** Where the grid's points begin. */
-  toCorner({ left, top }: { left: number; top: number }): void {
+  /** Where the grid's points begin, and how many lie across. */
+  toCorner({ left, top, side }: { left: number; top: number; side: number }): void {
+    this.marks[O.OCCLUSION_GRID_SIDE] = side;
     this.marks[O.OCCLUSION_GRID_LEFT] = left;
     this.marks[O.OCCLUSION_GRID_TOP] = top;
   }

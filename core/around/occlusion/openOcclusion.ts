@@ -16,9 +16,8 @@ export function openOcclusion(work: FrameWork, options: OcclusionOptions, views:
   const { settings, prepass, pattern, memory, team } = work;
   const { width, height } = settings.render;
   const seed = hashCombine(pattern.seed, OCCLUSION_SEED);
-  const own = (all: Uint8Array, each: number): Uint8Array => all.subarray(team.index * each, (team.index + 1) * each);
-  const lookout = new Lookout(memory, own(views.lookouts, LOOKOUT_BYTES));
-  const room = options.half ? own(views.grids, GRID_BYTES) : null;
+  const lookout = new Lookout(memory, team.part(views.lookouts, LOOKOUT_BYTES));
+  const room = options.half ? team.part(views.grids, GRID_BYTES) : null;
   const seedOf = (pixel: number): number => (seed + pixel) | 0;
   const place = new Float64Array(PLACE_SIZE);
   const found = new Float64Array(FOUND_SIZE);

@@ -1,6 +1,6 @@
 /** The stages of a frame, in the order in which they are prepared: each may read what those before it made. */
 import { environmentStage } from '../../around/environment/stage';
-import { occlusionStage } from '../../around/occlusion/stage';
+import { AROUND_METHODS } from '../../around/methods';
 import type { StageViews } from '../frameWork';
 import { geometryStage } from './geometry';
 import { prepassStage } from './prepass';
@@ -14,7 +14,7 @@ export const FRAME_STAGES = {
   environment: environmentStage,
   shadows: shadowStage,
   prepass: prepassStage,
-  occlusion: occlusionStage,
+  ...AROUND_METHODS,
 } satisfies Record<keyof StageViews, unknown>;
 
 export type StageName = keyof typeof FRAME_STAGES;

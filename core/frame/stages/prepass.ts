@@ -20,6 +20,7 @@ function arenaOf({ settings: { render } }: PlanContext, { depth, normals }: Prep
 type PrepassArena = ReturnType<typeof arenaOf>;
 export type PrepassViews = ArenaViews<PrepassArena>;
 
+const METHODS = Object.values(AROUND_METHODS) as AroundStage<unknown, ArenaPlan>[];
 const NOTHING: PrepassNeeds = { depth: false, normals: false };
 
 export const prepassStage: FrameStage<PrepassNeeds, PrepassArena> = {
@@ -28,7 +29,7 @@ export const prepassStage: FrameStage<PrepassNeeds, PrepassArena> = {
     const { settings } = context;
     if (settings.path) return null;
     const contact = { depth: settings.contact.length > 0, normals: false };
-    const needs = [contact, ...AROUND_METHODS.flatMap((method) => needsOf(method, context))];
+    const needs = [contact, ...METHODS.flatMap((method) => needsOf(method, context))];
     const depth = needs.some((n) => n.depth);
     return depth ? { depth, normals: needs.some((n) => n.normals) } : null;
   },

@@ -7,6 +7,7 @@ import type { CompiledScene } from '../../scene/compiled';
 import { MAX_THREADS } from '../frameMemory';
 import type { FrameWork } from '../frameWork';
 import type { ArenaPlan, ArenaViews } from '../memory';
+import type { Team } from '../team';
 import { posedKey } from './geometry';
 import type { FrameStage } from './stage';
 
@@ -37,12 +38,11 @@ export interface TracedScene {
 
 export function tracedScene({ scene, memory, team }: FrameWork, views: RayViews): TracedScene {
   const bvh = bvhOf(views);
-  return { bvh, kernel: memory && new RayKernel(memory, bvh, ownScratch(scene, team.index, views)) };
+  return { bvh, kernel: memory && new RayKernel(memory, bvh, ownScratch(scene, team, views)) };
 }
 
-function ownScratch(scene: CompiledScene, thread: number, { bvhScratch }: RayViews): Uint8Array {
-  const own = scratchBytes(scene.meta.materials.length);
-  return bvhScratch.subarray(thread * own, (thread + 1) * own);
+function ownScratch(scene: CompiledScene, team: Team, { bvhScratch }: RayViews): Uint8Array {
+  return team.part(bvhScratch, scratchBytes(scene.meta.materials.length));
 }
 
 export const rayStage: FrameStage<{ traces: true }, RayArena> = {
@@ -55,7 +55,7 @@ export const rayStage: FrameStage<{ traces: true }, RayArena> = {
     const { triangles, triangleMaterial } = scene;
     const { positions } = geometry;
     const room = { ...views, positions, triangles, triangleMaterial };
-    const builder = memory && new BvhBuilder(memory, bvh, room, ownScratch(scene, team.index, views));
+    const builder = memory && new BvhBuilder(memory, bvh, room, ownScratch(scene, team, views));
     const plainly = clock.timed('shadows', () => {
       // what lay here before is no state of this one
       views.bvhState.fill(0);
