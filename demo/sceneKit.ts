@@ -4,7 +4,6 @@ import { lookAt } from '@daxel/core/math/mat4';
 import {
   DEFAULT_MATERIAL,
   emptyScene,
-  type EnvironmentSource,
   type ImageSource,
   type LightSource,
   type MaterialSource,
@@ -12,6 +11,7 @@ import {
   type SceneSource,
   type TextureUse,
 } from '@daxel/core/scene/source';
+import type { EnvironmentSource } from '@daxel/core/light/surroundings/document';
 import type { Mesh } from './shapes/mesh';
 
 export class SceneKit {

@@ -6,8 +6,10 @@ import { SUMS } from '../light/components';
 import { VIEW_KEYS } from '../raster/views';
 import { lensOf } from '../scene/aperture';
 import { MATERIAL_STRIDE, M_ROUGHNESS, M_THICKNESS } from '../scene/materialTable';
-import { environmentRadiance, useStrength } from '../scene/environment';
-import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
+import { useStrength } from '../light/surroundings/kind';
+import { environmentRadiance, kindOf } from '../light/surroundings/kinds';
+import type { EnvironmentPicture } from '../scene/source';
+import type { EnvironmentSource } from '../light/surroundings/document';
 import type { CompiledScene } from '../scene/compiled';
 import { CAST_GLASS, CAST_SOLID } from '../shadows/shadowMap';
 import type { Checkpoint } from '../trace/checkpoint';
@@ -217,9 +219,6 @@ function bends(scene: CompiledScene, material: number): boolean {
   return scene.materials[m + M_THICKNESS] > 0 || scene.materials[m + M_ROUGHNESS] > 0.1;
 }
 
-/** Cells of the table by which directions are drawn. */
-const PICTURE_CELLS = [256, 128] as const;
-const GRADIENT_CELLS = [64, 32] as const;
 let kept: { key: string; picture: EnvironmentPicture | null; sampler: EnvironmentSampler | null } | null = null;
 
 function surroundings(
@@ -236,7 +235,7 @@ function surroundings(
   if (uses.camera === 0 && uses.light === 0 && uses.reflection === 0) return null;
   const key = JSON.stringify(environment);
   if (kept?.key !== key || kept.picture !== picture) {
-    const [width, height] = environment.kind === 'picture' ? PICTURE_CELLS : GRADIENT_CELLS;
+    const [width, height] = kindOf(environment).cells;
     kept = { key, picture, sampler: buildEnvironmentSampler(radiance, width, height) };
   }
   const lights = uses.light > 0 || uses.reflection > 0;

@@ -5,7 +5,8 @@ import type { FrameLight } from '../light/frameLight';
 import { length } from '../math/mat4';
 import { canShade, ShadeKernel, type WholeSample } from '../raster/shadeKernel';
 import { shadeTile, type ShadeInput } from '../raster/shadeTile';
-import { environmentRadiance, gradientOf, useStrength, type EnvironmentUse } from '../scene/environment';
+import { useStrength, type EnvironmentUse } from '../light/surroundings/kind';
+import { environmentRadiance, kindOf } from '../light/surroundings/kinds';
 import type { FrameWork } from './frameWork';
 import type { Look } from './look';
 import { rayKinds } from './materialRules';
@@ -48,7 +49,7 @@ export function createShading(work: FrameWork, raster: Rasterizer, methods: read
   const seen = useStrength(around, 'camera');
   const mirror = useStrength(around, 'reflection');
   const background = seen > 0 ? environmentRadiance(around, picture, seen) : null;
-  const gradient = seen > 0 ? gradientOf(around, seen) : null;
+  const gradient = seen > 0 ? kindOf(around).gradient(around, seen) : null;
   const sharp = picture && mirror > 0 ? environmentRadiance(around, picture, mirror) : null;
   const traced = work.rays.bvhOrder.length > 0 ? tracedScene(work, work.rays) : null;
   const rays = traced && { scene, casts: raster.casts, ...traced };

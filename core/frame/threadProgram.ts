@@ -5,7 +5,9 @@ import { environmentReflectance } from '../raster/reflectance';
 import type { Checkpoint } from '../trace/checkpoint';
 import { unpackScene } from '../scene/packScene';
 import type { CompiledScene } from '../scene/compiled';
-import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
+import type { EnvironmentPicture } from '../scene/source';
+import { kindOf } from '../light/surroundings/kinds';
+import type { EnvironmentSource } from '../light/surroundings/document';
 import type { FrameJob, FrameOutcome } from './frameJob';
 import type { FrameViews } from './frameMemory';
 import type { StageViews } from './frameWork';
@@ -121,8 +123,9 @@ function environmentPicture(
   pictures: Map<string, EnvironmentPicture>,
   environment: EnvironmentSource,
 ): EnvironmentPicture | null {
-  if (environment.kind !== 'picture') return null;
+  const name = kindOf(environment).pictureName(environment);
+  if (name === null) return null;
   const own = scene.meta.environmentPicture;
-  if (environment.picture === 'scene') return own ? { ...own, rgb: scene.environmentPicture } : null;
-  return pictures.get(environment.picture ?? '') ?? null;
+  if (name === 'scene') return own ? { ...own, rgb: scene.environmentPicture } : null;
+  return pictures.get(name) ?? null;
 }

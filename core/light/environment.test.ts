@@ -1,16 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { irradianceAt } from '../math/sh';
 import { squareToSphere } from '../math/octahedron';
-import { environmentRadiance, type RadianceFunction } from '../scene/environment';
-import { STUDIO_ENVIRONMENT, type EnvironmentPicture, type EnvironmentSource } from '../scene/source';
-import {
-  createEnvironmentFiller,
-  ENVIRONMENT_ITEMS,
-  ENVIRONMENT_MAP,
-  ENVIRONMENT_SH,
-  pictureMips,
-} from './environmentTables';
-import { splitSun } from './splitSun';
+import { type RadianceFunction } from './surroundings/kind';
+import { environmentRadiance } from './surroundings/kinds';
+import { STUDIO_ENVIRONMENT, type EnvironmentPicture } from '../scene/source';
+import type { EnvironmentSource } from './surroundings/document';
+import { createEnvironmentFiller, ENVIRONMENT_ITEMS, ENVIRONMENT_MAP, ENVIRONMENT_SH } from './environmentTables';
+import { pictureMips } from './surroundings/picture';
+import { splitSun } from './surroundings/splitSun';
 import {
   addNode,
   beautyAt,

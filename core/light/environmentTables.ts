@@ -6,15 +6,11 @@ import { cos, log2, sin } from '../math/exact';
 import { octahedralDecode, squareToSphere } from '../math/octahedron';
 import { projectIrradiance, SH_TERMS } from '../math/sh';
 import { ENVIRONMENT_LEVELS, ENVIRONMENT_SIDE } from '../scene/compiled';
-import {
-  environmentRadiance,
-  pictureSpace,
-  readPicture,
-  useStrength,
-  type RadianceFunction,
-} from '../scene/environment';
-import type { EnvironmentPicture, EnvironmentSource } from '../scene/source';
+import type { EnvironmentPicture } from '../scene/source';
+import type { EnvironmentSource } from './surroundings/document';
 import { perpendiculars } from './sampleLight';
+import { useStrength, type BlurredRadiance, type RadianceFunction } from './surroundings/kind';
+import { kindOf } from './surroundings/kinds';
 
 /** Two directions across another. */
 const across = new Float64Array(6);
@@ -25,9 +21,6 @@ export const ENVIRONMENT_MAP = ENVIRONMENT_LEVELS * ENVIRONMENT_SIDE * ENVIRONME
 export const ENVIRONMENT_ITEMS = ENVIRONMENT_LEVELS * ENVIRONMENT_SIDE + 1;
 const LOBE_SAMPLES = 48;
 
-/** A function that knows how wide an angle it is asked for: level of detail 0 is the picture's own pixels. */
-type BlurredRadiance = (x: number, y: number, z: number, lod: number, out: Float64Array) => void;
-
 /** Does item `item` of ENVIRONMENT_ITEMS. @param sh ENVIRONMENT_SH numbers @param map ENVIRONMENT_MAP numbers */
 export function createEnvironmentFiller(
   environment: EnvironmentSource,
@@ -35,33 +28,24 @@ export function createEnvironmentFiller(
 ): (item: number, sh: Float32Array, map: Float32Array) => void {
   const light = useStrength(environment, 'light');
   const mirror = useStrength(environment, 'reflection');
-  const mips = environment.kind === 'picture' && picture ? pictureMips(picture) : null;
-  const blurred = (factor: number): BlurredRadiance => {
-    if (mips) return blurredPicture(environment, mips, factor);
-    const exact = environmentRadiance(environment, null, factor);
-    return (x, y, z, _lod, out) => exact(x, y, z, out);
-  };
-  const reflected = blurred(mirror);
-  // solid angle of one pixel of the full picture
-  const pixelAngle = mips ? (2 * Math.PI * Math.PI) / (mips[0].width * mips[0].height) : 1;
+  const kind = kindOf(environment);
+  const reflected = kind.blurred(environment, picture, mirror);
   return (item, sh, map) => {
     if (item === ENVIRONMENT_ITEMS - 1) {
       if (light === 0) sh.fill(0);
-      else sh.set(irradiance(blurred(light), mips));
+      else sh.set(irradiance(kind.blurred(environment, picture, light)));
       return;
     }
     const level = Math.floor(item / ENVIRONMENT_SIDE);
     const from = item * ENVIRONMENT_SIDE * 3;
     if (mirror === 0) map.fill(0, from, from + ENVIRONMENT_SIDE * 3);
-    else fillRow(reflected, level, item % ENVIRONMENT_SIDE, pixelAngle, map, from);
+    else fillRow(reflected, level, item % ENVIRONMENT_SIDE, map, from);
   };
 }
 
-function irradiance(radiance: BlurredRadiance, mips: EnvironmentPicture[] | null): Float32Array {
-  // about 128 × 64 pixels: coarser than any second-order harmonic could tell from the full picture
-  const lod = mips ? Math.max(0, log2(mips[0].width / 128)) : 0;
-  const at: RadianceFunction = (x, y, z, out) => radiance(x, y, z, lod, out);
-  return projectIrradiance(at, mips ? 128 : 64, squareToSphere);
+function irradiance({ at, harmonics }: BlurredRadiance): Float32Array {
+  const seen: RadianceFunction = (x, y, z, out) => at(x, y, z, harmonics.lod, out);
+  return projectIrradiance(seen, harmonics.side, squareToSphere);
 }
 
 /**
@@ -70,10 +54,9 @@ function irradiance(radiance: BlurredRadiance, mips: EnvironmentPicture[] | null
  * (Křivánek & Colbert 2008, Real-time Shading with Filtered Importance Sampling).
  */
 function fillRow(
-  radiance: BlurredRadiance,
+  { at, pixelAngle }: BlurredRadiance,
   level: number,
   row: number,
-  pixelAngle: number,
   map: Float32Array,
   from: number,
 ): void {
@@ -94,13 +77,7 @@ function fillRow(
       const lx = lobe[s];
       const ly = lobe[s + 1];
       const lz = lobe[s + 2];
-      radiance(
-        lx * tx + ly * bx + lz * d[0],
-        lx * ty + ly * by + lz * d[1],
-        lx * tz + ly * bz + lz * d[2],
-        lobe[s + 3],
-        rgb,
-      );
+      at(lx * tx + ly * bx + lz * d[0], lx * ty + ly * by + lz * d[1], lx * tz + ly * bz + lz * d[2], lobe[s + 3], rgb);
       r += rgb[0] * lz;
       g += rgb[1] * lz;
       b += rgb[2] * lz;
@@ -136,45 +113,4 @@ function ggxLobe(roughness: number, samples: number, pixelAngle: number): number
     lobe.push(2 * c * si * cos(phi), 2 * c * si * sin(phi), lz, Math.max(0, 0.5 * log2(angle / pixelAngle)));
   }
   return lobe;
-}
-
-function blurredPicture(environment: EnvironmentSource, mips: EnvironmentPicture[], factor: number): BlurredRadiance {
-  const { toPicture, shade } = pictureSpace(environment, factor);
-  const place = new Float64Array(2);
-  const second = new Float64Array(3);
-  return (x, y, z, lod, out) => {
-    toPicture(x, y, z, place);
-    const level = Math.min(mips.length - 1, lod);
-    const l0 = Math.floor(level);
-    readPicture(mips[l0], place[0], place[1], out);
-    if (level > l0) {
-      readPicture(mips[l0 + 1], place[0], place[1], second);
-      for (let c = 0; c < 3; c++) out[c] += (second[c] - out[c]) * (level - l0);
-    }
-    shade(x, y, z, out);
-  };
-}
-
-/** The picture and its halves down to four pixels across, weighted by what each row spans of the sphere. */
-export function pictureMips(picture: EnvironmentPicture): EnvironmentPicture[] {
-  const mips = [picture];
-  for (let last = picture; last.width >= 8 && last.height >= 4;) {
-    const [w, h] = [last.width >> 1, last.height >> 1];
-    const next: EnvironmentPicture = { width: w, height: h, rgb: new Float32Array(w * h * 3) };
-    for (let y = 0; y < h; y++) {
-      const upper = sin(((2 * y + 0.5) / last.height) * Math.PI);
-      const lower = sin(((2 * y + 1.5) / last.height) * Math.PI);
-      const k = 0.5 / (upper + lower);
-      for (let x = 0; x < w; x++) {
-        const a = (2 * y * last.width + 2 * x) * 3;
-        const b = a + last.width * 3;
-        for (let c = 0; c < 3; c++)
-          next.rgb[(y * w + x) * 3 + c] =
-            ((last.rgb[a + c] + last.rgb[a + 3 + c]) * upper + (last.rgb[b + c] + last.rgb[b + 3 + c]) * lower) * k;
-      }
-    }
-    mips.push(next);
-    last = next;
-  }
-  return mips;
 }

@@ -3,26 +3,19 @@ import { z } from 'zod';
 import { BadInputError } from '../errors';
 import type { ResolvedRecipe } from '../recipe/recipe';
 import type { CompiledScene, SceneMeta } from '../scene/compiled';
-import type { EnvironmentSource, LightPlace, Lighting, PlacedLight } from '../scene/source';
+import type { LightPlace, Lighting, PlacedLight } from '../scene/source';
 import { poseNodes } from '../scene/pose';
 import { atan2, cos, exp2, sin } from '../math/exact';
 import { unit } from '../math/mat4';
+import { within } from '../math/within';
+import { directionField, MAX_INTENSITY } from './documentFields';
+import { environmentDocument } from './surroundings/document';
+import { blendSurroundings, withinRig } from './surroundings/kinds';
 
 const finite = z.number();
 export const MOST_LIGHTS = 256;
 const position = z.tuple([finite.min(-1e7).max(1e7), finite.min(-1e7).max(1e7), finite.min(-1e7).max(1e7)]);
-const direction = z
-  .tuple([finite, finite, finite])
-  .refine((d) => d.some((c) => c !== 0), 'a direction of zero length points nowhere');
-/** Brighter than any lamp and still far from the end of 32-bit floats, squares included. */
-const MAX_INTENSITY = 1e9;
 const rgb = z.tuple([finite.min(0).max(1000), finite.min(0).max(1000), finite.min(0).max(1000)]);
-const radiance = z.tuple([
-  finite.min(0).max(MAX_INTENSITY),
-  finite.min(0).max(MAX_INTENSITY),
-  finite.min(0).max(MAX_INTENSITY),
-]);
-
 export const rigLight = z.strictObject({
   id: z.string().min(1).max(40),
   name: z.string().trim().min(1, 'a light needs a name').max(80),
@@ -53,44 +46,19 @@ export const rigLight = z.strictObject({
   /** Name of the scene's node that carries the light, or null when the rig places it. */
   follows: z.string().max(200).nullable(),
   position,
-  direction,
+  direction: directionField,
   rollDeg: finite.min(-360).max(360),
   /** A sun that was split off the picture around the scene turns as the picture does. */
   turnsWithPicture: z.boolean().optional(),
 });
 export type RigLight = z.infer<typeof rigLight>;
 
-const strength = finite.min(0).max(1000);
-export const rigEnvironment = z.strictObject({
-  kind: z.enum(['constant', 'gradient', 'picture']),
-  picture: z
-    .string()
-    .regex(/^(scene|[0-9a-f]{64})$/)
-    .optional(),
-  /** File name of the picture, for the artist. */
-  pictureName: z.string().max(200).optional(),
-  cut: z.strictObject({ direction, radiusRad: finite.positive().max(3.2), level: radiance }).optional(),
-  stops: z
-    .array(z.strictObject({ y: finite.min(-1).max(1), radiance }))
-    .min(1)
-    .max(32),
-  glow: z.strictObject({ direction, radiance, sharpness: finite.min(0).max(1e6) }).optional(),
-  rotationDeg: finite.min(-3600).max(3600),
-  strength,
-  seenByCamera: z.boolean(),
-  lightsSurfaces: z.boolean(),
-  seenInReflections: z.boolean(),
-  cameraStrength: strength.optional(),
-  lightStrength: strength.optional(),
-  reflectionStrength: strength.optional(),
-});
-
 export const rig = z.strictObject({
   name: z.string().trim().min(1, 'a rig needs a name').max(80),
   /** Added to the recipe's exposure. */
   exposureEv: finite.min(-24).max(24),
   lights: z.array(rigLight).max(MOST_LIGHTS, `a rig holds at most ${MOST_LIGHTS} lights`),
-  environment: rigEnvironment,
+  environment: environmentDocument,
   /** Scales what glowing meshes send out; 1 where it is absent, 0 switches them off. */
   glow: finite.min(0).max(1000).optional(),
 });
@@ -147,35 +115,7 @@ export function sceneRig(scene: Pick<CompiledScene, 'meta' | 'keys' | 'nodeTrans
       direction: (d.every((c) => c === 0 || c !== c) ? [0, -1, 0] : d) as RigLight['direction'],
     };
   });
-  return { name: 'As it came', exposureEv: 0, lights, environment: ownEnvironment(meta.environment) };
-}
-
-/** What a file says of its surroundings, brought into the ranges of a rig. */
-function ownEnvironment(e: EnvironmentSource): Rig['environment'] {
-  const light = (v: readonly number[]): [number, number, number] =>
-    [0, 1, 2].map((k) => within(v[k], 0, MAX_INTENSITY)) as [number, number, number];
-  const weight = (v: number | undefined): number | undefined => (v === undefined ? v : within(v, 0, 1000));
-  return JSON.parse(
-    JSON.stringify({
-      ...e,
-      stops: e.stops.map((s) => ({ y: within(s.y, -1, 1), radiance: light(s.radiance) })),
-      glow: e.glow && {
-        direction: e.glow.direction.some((c) => c !== 0) ? e.glow.direction : [0, 1, 0],
-        radiance: light(e.glow.radiance),
-        sharpness: within(e.glow.sharpness, 0, 1e6),
-      },
-      rotationDeg: within(e.rotationDeg % 360, -360, 360),
-      strength: within(e.strength, 0, 1000),
-      cameraStrength: weight(e.cameraStrength),
-      lightStrength: weight(e.lightStrength),
-      reflectionStrength: weight(e.reflectionStrength),
-    } satisfies EnvironmentSource),
-  ) as Rig['environment'];
-}
-
-/** The nearest allowed value; the lower end for what is no number. */
-function within(value: number, low: number, high: number): number {
-  return value > low ? Math.min(value, high) : low;
+  return { name: 'As it came', exposureEv: 0, lights, environment: withinRig(meta.environment) };
 }
 
 /** A light with sensible values, shining down from two metres. */
@@ -225,7 +165,7 @@ export function rigLighting(
     if (light.on && (light.solo || !soloed)) lights.push(placed(light, node));
   }
   const { glow, environment } = rig;
-  const lighting = { lights, environment: environment as EnvironmentSource, ...(glow !== undefined && { glow }) };
+  const lighting = { lights, environment, ...(glow !== undefined && { glow }) };
   return { lighting, lost };
 }
 
@@ -274,7 +214,7 @@ function placed(light: RigLight, node: number): PlacedLight {
 /**
  * Two rigs in one: light is additive, so the mix of two finished pictures is the picture of all their lights at the mixed
  * levels. Lights with the same id, place and shape are one light of the mixed level; the others dim towards zero.
- * Two gradients mix stop by stop; of other environments the one with more weight stays, at its share of strength.
+ * Surroundings mix as their kinds say.
  * @param t 0 the first … 1 the second
  */
 export function blendRigs(a: Rig, b: Rig, t: number, name: string): Rig {
@@ -298,7 +238,7 @@ export function blendRigs(a: Rig, b: Rig, t: number, name: string): Rig {
     name,
     exposureEv: a.exposureEv,
     lights,
-    environment: blendEnvironments(a.environment, b.environment, t, gain),
+    environment: blendSurroundings(a.environment, b.environment, t, gain),
     glow: (a.glow ?? 1) * (1 - t) + (b.glow ?? 1) * t * gain,
   };
 }
@@ -311,35 +251,6 @@ function sameButLevel(a: RigLight, b: RigLight): boolean {
   const { intensity: _ia, on: _oa, solo: _sa, name: _na, ...restA } = a;
   const { intensity: _ib, on: _ob, solo: _sb, name: _nb, ...restB } = b;
   return JSON.stringify(restA) === JSON.stringify(restB);
-}
-
-type RigEnvironment = Rig['environment'];
-
-function blendEnvironments(a: RigEnvironment, b: RigEnvironment, t: number, gain: number): RigEnvironment {
-  const { strength: sa, ...restA } = a;
-  const { strength: sb, ...restB } = b;
-  if (JSON.stringify(restA) === JSON.stringify(restB)) return { ...a, strength: sa * (1 - t) + sb * t * gain };
-  const gradients = a.kind !== 'picture' && b.kind !== 'picture' && !a.glow && !b.glow;
-  if (gradients && a.rotationDeg === b.rotationDeg) {
-    const ys = [...new Set([...a.stops, ...b.stops].map((s) => s.y))].sort((x, y) => x - y);
-    const mixed = ys.map((y) => {
-      const [p, q] = [stopAt(a, y), stopAt(b, y)];
-      return { y, radiance: p.map((c, k) => c * sa * (1 - t) + q[k] * sb * t * gain) as [number, number, number] };
-    });
-    return { ...(t < 0.5 ? a : b), kind: 'gradient', strength: 1, stops: mixed };
-  }
-  return t < 0.5 ? { ...a, strength: sa * (1 - t) } : { ...b, strength: sb * t * gain };
-}
-
-function stopAt(e: RigEnvironment, y: number): number[] {
-  const stops = [...e.stops].sort((p, q) => p.y - q.y);
-  let i = 0;
-  while (i < stops.length - 1 && y > stops[i + 1].y) i++;
-  const next = stops[Math.min(i + 1, stops.length - 1)];
-  const span = next.y - stops[i].y;
-  let t = span > 0 ? Math.min(1, Math.max(0, (y - stops[i].y) / span)) : 0;
-  t = t * t * (3 - 2 * t);
-  return stops[i].radiance.map((c, k) => c + (next.radiance[k] - c) * t);
 }
 
 /** Direction in which a sun shines when it stands at an altitude and an azimuth (0 north = −Z, 90 east = +X). */

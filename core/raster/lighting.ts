@@ -10,7 +10,7 @@ import { irradianceAt } from '../math/sh';
 import { sobol2 } from '../math/sobol';
 import type { RayFrame } from '../scene/camera';
 import { ENVIRONMENT_LEVELS, ENVIRONMENT_SIDE, type CompiledScene } from '../scene/compiled';
-import type { RadianceFunction } from '../scene/environment';
+import type { RadianceFunction } from '../light/surroundings/kind';
 import { contactOpen, type ContactInput } from '../shadows/contact';
 import { shadowAt, type ShadedPlace, type ShadowReading } from '../shadows/shadowAt';
 import type { ShadowMemory } from '../shadows/shadowMap';

@@ -11,13 +11,8 @@ import { resolveRecipe, type TierValues } from '../recipe/recipe';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
 import type { CameraView } from '../scene/camera';
-import {
-  DEFAULT_MATERIAL,
-  type EnvironmentSource,
-  type PrimitiveSource,
-  type SceneSource,
-  type TextureUse,
-} from '../scene/source';
+import { DEFAULT_MATERIAL, type PrimitiveSource, type SceneSource, type TextureUse } from '../scene/source';
+import type { EnvironmentSource } from '../light/surroundings/document';
 import { SUM_LIT, SUMS } from '../light/components';
 import { addDrawnLight, ANY_IMAGE, anyLight, anyMaterial, furniture, share, triple, within } from '../testing/anything';
 import { addNode, cameraAt, environment, light, MATTE, quad, sceneOf } from '../testing/scenes';

@@ -3,7 +3,7 @@ import { LIGHT_NUMBERS, SUM_COVERAGE, SUM_LIT, SUMS } from '../light/components'
 import { viewSurface, type ViewInput } from './views';
 import type { RayFrame } from '../scene/camera';
 import { ALPHA_BLEND, M_ALPHA_MODE, MATERIAL_STRIDE } from '../scene/materialTable';
-import type { Gradient, RadianceFunction } from '../scene/environment';
+import type { Gradient, RadianceFunction } from '../light/surroundings/kind';
 import { L_EMISSION, L_LIT, LIGHT_SIZE, lightSurface, type LightingInput } from './lighting';
 import {
   createTriangleCache,

@@ -1,6 +1,6 @@
 /** A gradient around the scene as the compiled loops read it: see kernel/assembly/sky. */
 import type { RayFrame } from '../scene/camera';
-import type { Gradient } from '../scene/environment';
+import type { Gradient } from '../light/surroundings/kind';
 
 /** Stops that a record has room for. */
 const MOST_STOPS = 16;

@@ -8,7 +8,7 @@ import {
   ENVIRONMENT_MAP,
   ENVIRONMENT_SH,
 } from '../light/environmentTables';
-import { environmentRadiance } from './environment';
+import { environmentRadiance } from '../light/surroundings/kinds';
 import { compileScene } from './compileScene';
 import { M_BASE_R, M_OCCLUSION_EVEN, M_ROUGHNESS, M_SLOT } from './materialTable';
 import { faceNormals, keepRealTriangles } from './meshRepair';

@@ -16,13 +16,8 @@ import { poseNodes } from './pose';
 import { placeSparks, withSparks } from './randomParts';
 import { COARSER_LEVELS, DRAW_CLASSES, drawClassOf, largestScale, LEVEL_STRIDE, type Simplifier } from './detail';
 import { ALPHA_MASK, M_ALPHA_MODE, M_EMISSIVE_R, MATERIAL_STRIDE } from './materialTable';
-import {
-  DEFAULT_MATERIAL,
-  STUDIO_ENVIRONMENT,
-  type EnvironmentSource,
-  type NodeSource,
-  type SceneSource,
-} from './source';
+import { DEFAULT_MATERIAL, STUDIO_ENVIRONMENT, type NodeSource, type SceneSource } from './source';
+import type { EnvironmentSource } from '../light/surroundings/document';
 import { mipChainBytes } from './textureTable';
 
 const BLACK: EnvironmentSource = {
@@ -80,7 +75,7 @@ export function compileScene(
   const portals = nodes.flatMap((n, node) => (n.portal ? [{ ...n.portal, node }] : []));
   const sways = nodes.flatMap((n, node) => (n.sway ? [{ ...n.sway, node }] : []));
   const sparks = placeSparks(source, given.nodes.length, indexOf);
-  const picture = environment.kind === 'picture' ? source.environmentPicture : undefined;
+  const picture = source.environmentPicture;
   const meta: SceneMeta = {
     name: source.name,
     nodes: nodes.map((n) => ({ name: n.name })),

@@ -5,7 +5,8 @@
  * are contiguous, and posing a frame transforms each vertex once by its instance's node (`poseScene`).
  */
 import type { PlacedSparks, PlacedSway } from './randomParts';
-import type { CameraSource, ChannelSource, EnvironmentSource, PlacedLight, PlacedPortal, ShotSource } from './source';
+import type { CameraSource, ChannelSource, PlacedLight, PlacedPortal, ShotSource } from './source';
+import type { EnvironmentSource } from '../light/surroundings/document';
 
 export interface CompiledScene {
   meta: SceneMeta;

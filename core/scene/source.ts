@@ -3,6 +3,7 @@
  * right-handed; cameras and lights look along their node's −Z. `compileScene` turns it into flat arrays.
  */
 
+import type { EnvironmentSource } from '../light/surroundings/document';
 import type { FocusOn } from './focus';
 import type { CameraPath } from './cameraPath';
 import type { DrawClass } from './detail';
@@ -224,28 +225,6 @@ export interface ChannelSource {
   times: Float32Array;
   /** 3 or 4 numbers a key; three such groups a key when cubic (in-tangent, value, out-tangent). */
   values: Float32Array;
-}
-
-export interface EnvironmentSource {
-  kind: 'constant' | 'gradient' | 'picture';
-  /** Name of the picture: 'scene' for the one that came with the file, else a stored file's hash. */
-  picture?: string;
-  /** A part of the picture that was split off as a sun: brighter light within the angle is cut to `level`. */
-  cut?: { direction: [number, number, number]; radiusRad: number; level: [number, number, number] };
-  /** Radiance in nit by elevation, from `stops[0]` (lowest) upwards; a constant has one stop. */
-  stops: { /** Sine of the elevation, −1…1. */ y: number; radiance: [number, number, number] }[];
-  /** A warm or cold lobe around one direction, added to the stops. */
-  glow?: { direction: [number, number, number]; radiance: [number, number, number]; sharpness: number };
-  /** Degrees about the vertical axis. */
-  rotationDeg: number;
-  strength: number;
-  seenByCamera: boolean;
-  lightsSurfaces: boolean;
-  seenInReflections: boolean;
-  /** Factors on `strength` for the three uses; 1 when absent. */
-  cameraStrength?: number;
-  lightStrength?: number;
-  reflectionStrength?: number;
 }
 
 /** An equirectangular picture: the middle column looks along −Z, rows from the zenith down. */

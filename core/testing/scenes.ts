@@ -10,12 +10,12 @@ import { lookAt } from '../math/mat4';
 import {
   DEFAULT_MATERIAL,
   emptyScene,
-  type EnvironmentSource,
   type LightSource,
   type MaterialSource,
   type PrimitiveSource,
   type SceneSource,
 } from '../scene/source';
+import type { EnvironmentSource } from '../light/surroundings/document';
 
 export const MATTE: MaterialSource = { ...DEFAULT_MATERIAL, name: 'matte', roughness: 1, specular: 0 };
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { frameLight, type FrameLight } from '../light/frameLight';
 import { randomStream } from '../math/random';
 import { S_ALPHA, S_BOOST, S_F0, S_F90, S_FACE, S_NORMAL, S_ROUGHNESS, S_VIEW, SURFACE_SIZE } from '../raster/surface';
-import { environmentRadiance } from '../scene/environment';
+import { environmentRadiance } from '../light/surroundings/kinds';
 import type { LightSource } from '../scene/source';
 import { STUDIO_ENVIRONMENT } from '../scene/source';
 import { light } from '../testing/scenes';

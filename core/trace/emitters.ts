@@ -8,7 +8,7 @@ import type { FrameLight } from '../light/frameLight';
 import { perpendiculars, SAMPLE_FACING, SAMPLE_SIZE, sampleLight } from '../light/sampleLight';
 import { luminance } from '../math/color';
 import { cos, sin } from '../math/exact';
-import type { RadianceFunction } from '../scene/environment';
+import type { RadianceFunction } from '../light/surroundings/kind';
 import { environmentDensity, sampleEnvironment, type EnvironmentSampler } from './environmentSampler';
 import type { GlowingTriangles } from './glowingTriangles';
 import { lookAtPortals, portalsCrossed, throughPortal, type Portals } from './portals';

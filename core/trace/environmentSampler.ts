@@ -1,7 +1,7 @@
 /** Directions drawn where an environment is bright: by a table of equal pieces of the sphere and their light. */
 import { atan2, cos, sin } from '../math/exact';
 import { luminance } from '../math/color';
-import type { RadianceFunction } from '../scene/environment';
+import type { RadianceFunction } from '../light/surroundings/kind';
 
 /**
  * Rows part the sphere evenly in height, columns evenly around, so that all cells span the same solid angle.

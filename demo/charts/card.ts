@@ -1,5 +1,5 @@
 /** What all charts share: grey card, ink, and a calm surrounding light. */
-import type { EnvironmentSource } from '@daxel/core/scene/source';
+import type { EnvironmentSource } from '@daxel/core/light/surroundings/document';
 import { SceneKit } from '../sceneKit';
 
 export interface Chart {

@@ -1,35 +1,11 @@
 /** What Daxel adds to glTF under `extras.daxel`; described in docs/file-format.md. */
 import { z } from 'zod';
+import { surroundingsInFile } from '@daxel/core/light/surroundings/kinds';
 import { cameraPath } from '@daxel/core/scene/cameraPath';
 import { shotTake } from '@daxel/core/scene/take';
 
 const finite = z.number().refine(Number.isFinite);
 const rgb = z.tuple([finite, finite, finite]);
-const flags = {
-  rotationDeg: finite.default(0),
-  strength: finite.min(0).default(1),
-  seenByCamera: z.boolean().default(true),
-  lightsSurfaces: z.boolean().default(true),
-  seenInReflections: z.boolean().default(true),
-  cameraStrength: finite.min(0).optional(),
-  lightStrength: finite.min(0).optional(),
-  reflectionStrength: finite.min(0).optional(),
-};
-
-export const environmentExtras = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('constant'), radiance: rgb, ...flags }),
-  z.object({
-    kind: z.literal('gradient'),
-    stops: z
-      .array(z.object({ y: finite.min(-1).max(1), radiance: rgb }))
-      .min(1)
-      .max(32),
-    glow: z.object({ direction: rgb, radiance: rgb, sharpness: finite.min(0) }).optional(),
-    ...flags,
-  }),
-  z.object({ kind: z.literal('picture'), image: z.number().int().min(0), ...flags }),
-]);
-
 export const shotExtras = z.object({
   name: z.string().min(1).max(120),
   camera: z.string(),
@@ -49,7 +25,7 @@ export const shotExtras = z.object({
 });
 
 export const sceneExtras = z.object({
-  environment: environmentExtras.optional(),
+  environment: surroundingsInFile.optional(),
   shots: z.array(shotExtras).max(1000).optional(),
 });
 

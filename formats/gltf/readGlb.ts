@@ -2,6 +2,7 @@
 import { type Accessor, type Document, Logger, type Node, type Primitive, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type Light } from '@gltf-transform/extensions';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
+import type { InFile } from '@daxel/core/light/surroundings/kind';
 import { SRGB8_TO_LINEAR } from '@daxel/core/math/color';
 import {
   DEFAULT_OPTICS,
@@ -272,20 +273,11 @@ class SceneReader {
     const scene = root.getDefaultScene() ?? root.listScenes()[0];
     this.place = 'the scene';
     const extras = this.extrasOf(scene.getExtras(), sceneExtras, KNOWN_SCENE_KEYS, this.place);
-    const environment = extras?.environment;
-    if (environment?.kind === 'picture') {
-      const { image, ...rest } = environment;
-      const source = this.scene.images[image];
-      if (source) {
-        this.scene.environmentPicture = linearPicture(source);
-        this.scene.environment = { ...rest, picture: 'scene', stops: [{ y: 0, radiance: [0, 0, 0] }] };
-      } else this.scene.warnings.push(`The environment asks for picture ${image}, which does not exist.`);
-    } else if (environment?.kind === 'constant') {
-      const { radiance, ...rest } = environment;
-      this.scene.environment = { ...rest, stops: [{ y: 0, radiance }] };
-    } else if (environment) {
-      this.scene.environment = environment;
-    }
+    const { environment, image }: Partial<InFile> = extras?.environment ?? {};
+    const picture = image === undefined ? undefined : this.scene.images[image];
+    if (picture) this.scene.environmentPicture = linearPicture(picture);
+    if (image === undefined || picture) this.scene.environment = environment ?? null;
+    else this.scene.warnings.push(`The environment asks for picture ${image}, which does not exist.`);
     for (const shot of extras?.shots ?? []) {
       const cameraNode = this.scene.nodes.findIndex((n) => n.name === shot.camera && n.camera !== undefined);
       if (cameraNode < 0) {

@@ -10,6 +10,7 @@ import {
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
 import { encode as encodePng } from 'fast-png';
+import { kindOf } from '@daxel/core/light/surroundings/kinds';
 import type { ImageSource, LightSource, MaterialSource, SceneSource, TextureUse, Wrap } from '@daxel/core/scene/source';
 
 const WRAPS = { repeat: 10497, mirror: 33648, clamp: 33071 } as const satisfies Record<Wrap, number>;
@@ -196,10 +197,6 @@ function sceneExtras(scene: SceneSource): Record<string, unknown> {
     ...(s.optics && Object.fromEntries(Object.entries(s.optics).filter(([, v]) => v !== null))),
   }));
   const e = scene.environment;
-  // pictures of surroundings are not written: none of our own scenes has one
-  const environment =
-    e &&
-    e.kind !== 'picture' &&
-    (e.kind === 'constant' ? { ...e, stops: undefined, radiance: e.stops[0].radiance } : e);
+  const environment = e && kindOf(e).toFile(e);
   return JSON.parse(JSON.stringify({ environment: environment || undefined, shots })) as Record<string, unknown>;
 }

@@ -25,7 +25,8 @@ import type { CameraView } from '@daxel/core/scene/camera';
 import { findShot, shotCamera } from '@daxel/core/scene/shotCamera';
 import { STILL_TAKE } from '@daxel/core/scene/take';
 import type { SceneMeta } from '@daxel/core/scene/compiled';
-import type { EnvironmentSource, Lighting, ShotSource } from '@daxel/core/scene/source';
+import type { Lighting, ShotSource } from '@daxel/core/scene/source';
+import { AS_IT_IS, type EnvironmentSource } from '@daxel/core/light/surroundings/document';
 import { LARGEST_WIDTH } from '@daxel/formats/environment/readEnvironment';
 import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { importFile } from '../import/importFile';
@@ -180,13 +181,9 @@ async function lightingOf(pool: RenderPool, meta: SceneMeta, args: RenderArgumen
 }
 /** A picture as it is: seen, lighting and mirrored at its own strength. */
 const SURROUNDING: EnvironmentSource = {
+  ...AS_IT_IS,
   kind: 'picture',
   stops: [{ y: 0, radiance: [0, 0, 0] }],
-  rotationDeg: 0,
-  strength: 1,
-  seenByCamera: true,
-  lightsSurfaces: true,
-  seenInReflections: true,
 };
 
 function fileName(pattern: string, { shot, tier }: Named, frame: number, layer: string): string {

@@ -1,5 +1,5 @@
 /** An environment picture file → a stored picture, read in a process with limits. */
-import type { SplitSun } from '@daxel/core/light/splitSun';
+import type { SplitSun } from '@daxel/core/light/surroundings/splitSun';
 import { BadFileError, DaxelError } from '@daxel/core/errors';
 import { intoFile, runLimited } from './runLimited';
 

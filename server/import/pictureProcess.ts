@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { DaxelError } from '@daxel/core/errors';
-import { splitSun } from '@daxel/core/light/splitSun';
+import { splitSun } from '@daxel/core/light/surroundings/splitSun';
 import { readEnvironment } from '@daxel/formats/environment/readEnvironment';
 import { packPicture } from '@daxel/formats/environment/storedPicture';
 import { inflate } from '../inflate';

@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { STILL_FILES, type Shot, type Still, type StillRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
 import type { Rig } from '@daxel/core/light/rig';
+import { kindOf } from '@daxel/core/light/surroundings/kinds';
 import { recipeHash, resolveRecipe, totalSamples } from '@daxel/core/recipe/recipe';
 import { findShot, shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
 import type { Database } from '../db/database';
@@ -206,8 +207,7 @@ export class StillJobs {
 
 /** Where the environment picture of a rig is kept, when it has one of its own. */
 export function picturePath(files: FileStore, rig: Rig | null): string | null {
-  const environment = rig?.environment;
-  const picture = environment?.kind === 'picture' ? environment.picture : undefined;
+  const picture = rig && kindOf(rig.environment).pictureName(rig.environment);
   return picture && picture !== 'scene' ? files.path(picture) : null;
 }
 

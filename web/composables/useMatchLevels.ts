@@ -3,7 +3,8 @@ import { onUnmounted, ref, shallowRef } from 'vue';
 import type { StoredRig } from '@daxel/api/schemas';
 import type { RenderTicket } from '@daxel/core/frame/renderPool';
 import { blockMeans, matchLevels } from '@daxel/core/measure/matchLevels';
-import type { EnvironmentSource, Lighting, PlacedLight } from '@daxel/core/scene/source';
+import type { Lighting, PlacedLight } from '@daxel/core/scene/source';
+import type { EnvironmentSource } from '@daxel/core/light/surroundings/document';
 import type { Wish } from './usePreview';
 import { renderPool } from './useShot';
 

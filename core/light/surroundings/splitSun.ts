@@ -2,8 +2,8 @@
  * A sun out of an environment picture: its brightest spot becomes a light with direction, illuminance and softness, and
  * the picture is cut down to its surroundings there, so that no light is counted twice.
  */
-import { acos, cos, sin, tan } from '../math/exact';
-import type { EnvironmentPicture } from '../scene/source';
+import { acos, cos, sin, tan } from '../../math/exact';
+import type { EnvironmentPicture } from '../../scene/source';
 
 export interface SplitSun {
   /** Unit, towards the spot, in the unturned picture. */
