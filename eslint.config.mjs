@@ -5,6 +5,7 @@ import vue from 'eslint-plugin-vue';
 import globals from 'globals';
 import tseslint from 'typescript-eslint';
 import vueParser from 'vue-eslint-parser';
+import { assemblyParser } from './tools/assemblyParser.mjs';
 
 /** Which workspaces a folder may not import. */
 const forbidden = (folder, names) => ({
@@ -47,7 +48,7 @@ const INEXACT = [
 ];
 
 export default tseslint.config(
-  { ignores: ['**/node_modules', 'build', 'data', 'docs', 'kernel/assembly', 'kernel/generated'] },
+  { ignores: ['**/node_modules', 'build', 'data', 'docs', 'kernel/assembly/layouts', 'kernel/generated'] },
   js.configs.recommended,
   ...tseslint.configs.strict,
   ...vue.configs['flat/recommended'],
@@ -78,6 +79,21 @@ export default tseslint.config(
           message: 'Use core/math/exact: pictures must not depend on the engine.',
         })),
       ],
+    },
+  },
+  {
+    files: ['kernel/assembly/*.ts'],
+    languageOptions: { parser: assemblyParser },
+    rules: {
+      // there `==` compares values, `===` identity
+      eqeqeq: 'off',
+    },
+  },
+  {
+    rules: {
+      'max-lines': ['error', { max: 400, skipBlankLines: true, skipComments: true }],
+      'max-lines-per-function': ['error', { max: 120, skipBlankLines: true, skipComments: true }],
+      'max-params': ['error', 6],
     },
   },
   forbidden('kernel', ['core', 'formats', 'demo', 'api', 'server', 'web']),

@@ -271,6 +271,10 @@ export const LAYOUTS = [
       { name: 'SKY_FOR_CAMERA' },
       { name: 'SKY_FOR_MATTE' },
       { name: 'SKY_FOR_GLOSS' },
+      {
+        name: 'TAKES_PICTURE',
+        tells: '0 where paths start elsewhere than at a camera: what it would be told of is missing',
+      },
       { name: 'RAYS', many: 15, tells: 'origin, forward, base, right, down of the rays' },
     ],
   },

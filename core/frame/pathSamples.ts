@@ -20,6 +20,7 @@ import { glowingTriangles } from '../trace/glowingTriangles';
 import { placePortals, type Portals } from '../trace/portals';
 import { BLOCK, P_COUNT, PATH_SUMS, relativeError, resolveRows, settleBlocks } from '../trace/pathSums';
 import { canTracePaths, PATH_TILE, PathKernel, pathScratchBytes } from '../trace/pathKernel';
+import type { Rect } from '../trace/paths/cameraStarts';
 import { lookThroughMiddle, tracePaths, type PathInput } from '../trace/tracePaths';
 import type { FrameHooks } from './frameJob';
 import { ROW_BLOCK, type FrameViews } from './frameMemory';
@@ -42,10 +43,10 @@ export function pathSamples(work: FrameWork, options: PathOptions, lens: Lens, h
   const tiles = wantedTiles(work.parts, across, down, PATH_TILE);
   const traced = tracedScene(work, work.rays);
   const scratch = team.part(frame.pathScratch, pathScratchBytes(work.scene.meta.materials.length));
-  const rectOf = (k: number): [number, number, number, number] => {
+  const rectOf = (k: number): Rect => {
     const x0 = (tiles[k] % across) * PATH_TILE;
     const y0 = Math.floor(tiles[k] / across) * PATH_TILE;
-    return [x0, y0, Math.min(width, x0 + PATH_TILE), Math.min(height, y0 + PATH_TILE)];
+    return { x0, y0, x1: Math.min(width, x0 + PATH_TILE), y1: Math.min(height, y0 + PATH_TILE) };
   };
   const rows = Math.ceil(height / ROW_BLOCK);
   const share = (run: (from: number, to: number) => void): boolean =>
@@ -100,15 +101,16 @@ export function pathSamples(work: FrameWork, options: PathOptions, lens: Lens, h
       const last = (look.instant + 1) * settings.perInstant;
       // of a frame that goes on these stand already
       if (samples >= last) return true;
-      const paths = pathInput(work, options, look, traced, spent);
-      const compiled = memory && canTracePaths(paths.emitters) ? new PathKernel(memory, scratch, paths) : null;
-      const middle = (k: number): void => lookThroughMiddle(paths, compiled, ...rectOf(k));
-      if (samples === 0 && paths.aperture && !team.share(tiles.length, middle)) return false;
+      const input = pathInput(work, options, look, traced, spent);
+      const compiled = memory && canTracePaths(input.emitters) ? new PathKernel(memory, scratch, input) : null;
+      const tracer = { input, compiled };
+      const middle = (k: number): void => lookThroughMiddle(tracer, rectOf(k));
+      if (samples === 0 && input.camera?.aperture && !team.share(tiles.length, middle)) return false;
       while (samples < last && !settled) {
         const due = samplesDue(shown);
         const to = Math.min(last, due);
         const trace = (k: number): void => {
-          for (let s = samples; s < to; s++) tracePaths(paths, compiled, ...rectOf(k), s);
+          for (let s = samples; s < to; s++) tracePaths(tracer, rectOf(k), s);
           stages.forEach((stage, i) => clock.add(stage, spent[i]));
           spent.fill(0);
         };
@@ -186,8 +188,6 @@ function pathInput(
       surroundings(lighting.environment, work.picture, placePortals(scene.meta.portals ?? [], world)),
       glowingTriangles(scene, geometry.positions),
     ),
-    rays: eye.rays,
-    aperture: lensOf(camera),
     limits: {
       total: options.bounces,
       matte: options.matte,
@@ -197,17 +197,21 @@ function pathInput(
       clamp: options.clamp > 0 ? options.clamp * exp2(-settings.exposureEv) : Infinity,
       caustics: options.caustics,
     },
-    ...settings.render,
-    samples: pattern.positions,
     sampleBase: pattern.base,
-    filter: settings.filter,
-    filterRadius: settings.filterRadius,
     seed: pattern.pixelSeed,
     paths: frame.paths,
-    done: frame.settled,
-    depth: frame.depth,
-    normal: frame.normal,
-    objectId: frame.objectId,
+    camera: {
+      ...settings.render,
+      rays: eye.rays,
+      aperture: lensOf(camera),
+      samples: pattern.positions,
+      filter: settings.filter,
+      filterRadius: settings.filterRadius,
+      done: frame.settled,
+      depth: frame.depth,
+      normal: frame.normal,
+      objectId: frame.objectId,
+    },
     now: clock.now,
     spent,
   };

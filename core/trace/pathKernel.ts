@@ -3,7 +3,7 @@
  * of a thread. What the loops do not know (surroundings and portals, lenses, tables of glass) they ask for.
  */
 import * as E from '@daxel/kernel/generated/layouts/emitterOrder';
-import { PATH_BYTES } from '@daxel/kernel/generated/layouts/path';
+import * as P from '@daxel/kernel/generated/layouts/path';
 import * as L from '@daxel/kernel/generated/layouts/pathLight';
 import * as O from '@daxel/kernel/generated/layouts/pathOrder';
 import { SHADOW_BYTES } from '@daxel/kernel/generated/layouts/shadowRay';
@@ -26,10 +26,22 @@ import {
 } from './emitters';
 import { glassBoost } from './glassEnergy';
 import { pickTriangle } from './glowingTriangles';
+import type { PathCamera, Rect } from './paths/cameraStarts';
+import {
+  START_DIRECTION,
+  START_FOOTPRINT,
+  START_ORIGIN,
+  START_SIZE,
+  START_SKY,
+  START_SPREAD,
+  type PathStarts,
+} from './paths/pathStarts';
+import { PATH_SUMS } from './pathSums';
 import { LISTED } from './rayKernel';
 import type { PathInput } from './tracePaths';
 import { traceShadow } from './traceShadow';
 
+const { PATH_BYTES } = P;
 /** Paths a tile side, and in flight at once. */
 export const PATH_TILE = 32;
 const N = PATH_TILE * PATH_TILE;
@@ -64,6 +76,10 @@ export function canTracePaths(emitters: Emitters): boolean {
 
 export class PathKernel {
   private readonly loops: KernelExports;
+  /** Paths in flight, and the numbers of those that are. */
+  private readonly records: Float64Array;
+  private readonly active: Uint32Array;
+  private readonly ray = new Float64Array(START_SIZE);
 
   /**
    * @param memory on which `input.shadows.kernel` is bound
@@ -76,10 +92,12 @@ export class PathKernel {
   ) {
     this.loops = bindKernel(memory);
     bindScenery(memory, scratch, input.surface);
-    const { byteOffset: at } = scratch;
+    const { buffer, byteOffset: at } = scratch;
+    this.records = new Float64Array(buffer, at + PATHS, N * P.PATH_STRIDE);
+    this.active = new Uint32Array(buffer, at + ACTIVE, N);
     const { bvh, emitters } = input;
-    const numbersAt = (from: number, count: number): Float64Array => new Float64Array(scratch.buffer, at + from, count);
-    numbersAt(FILTER, FILTER_NUMBERS).set(filterTable(input.filter));
+    const numbersAt = (from: number, count: number): Float64Array => new Float64Array(buffer, at + from, count);
+    if (input.camera) numbersAt(FILTER, FILTER_NUMBERS).set(filterTable(input.camera.filter));
     writePathOrder(numbersAt(NUMBERS, O.PATH_ORDER_STRIDE), input, at);
     this.loops.bindPaths(at + NUMBERS);
     if (emitters.glowing) numbersAt(GLOW, emitters.glowing.density.length).set(emitters.glowing.density);
@@ -93,12 +111,35 @@ export class PathKernel {
   }
 
   /** See `tracePaths`. */
-  trace(x0: number, y0: number, x1: number, y1: number, sample: number): void {
+  trace({ x0, y0, x1, y1 }: Rect, sample: number): void {
+    this.follow(this.loops.startPaths(x0, y0, x1, y1, sample, this.input.sampleBase + sample));
+  }
+
+  /** See `traceFrom`. */
+  traceFrom(starts: PathStarts, from: number, to: number, sample: number): void {
+    const { records, active, input, ray } = this;
+    this.loops.beginSample(sample, input.sampleBase + sample);
+    let n = 0;
+    for (let item = from; item < to; item++) {
+      if (!starts.start(item, sample, ray)) continue;
+      if (sample === 0) input.paths.fill(0, item * PATH_SUMS, item * PATH_SUMS + PATH_SUMS);
+      writePath(records, n * P.PATH_STRIDE, item, ray);
+      active[n] = n;
+      n++;
+    }
+    this.follow(n);
+  }
+
+  /** See the twin's. */
+  lookThroughMiddle({ x0, y0, x1, y1 }: Rect): void {
+    this.loops.lookThroughMiddle(x0, y0, x1, y1);
+  }
+
+  /** Waves until no path goes on. */
+  private follow(started: number): void {
     const { loops } = this;
-    const { now, spent, sampleBase } = this.input;
-    const started = loops.startPaths(x0, y0, x1, y1, sample, sampleBase + sample);
-    let count = started;
-    for (let wave = 0; count > 0; wave++) {
+    const { now, spent } = this.input;
+    for (let [wave, count] = [0, started]; count > 0; wave++) {
       const t0 = now();
       loops.intersectPaths(count);
       const t1 = now();
@@ -110,11 +151,6 @@ export class PathKernel {
       spent[3] += now() - t2;
     }
     loops.bringHome(started);
-  }
-
-  /** See the twin's. */
-  lookThroughMiddle(x0: number, y0: number, x1: number, y1: number): void {
-    this.loops.lookThroughMiddle(x0, y0, x1, y1);
   }
 
   /** @param answer where the loops look for what is more than one number */
@@ -132,7 +168,7 @@ export class PathKernel {
     };
     calls.pickTriangle = (u) => pickTriangle(glowing!, u);
     calls.drawLens = (sample, seed) => {
-      lensSample(input.aperture!, sample, seed, pair);
+      lensSample(input.camera!.aperture!, sample, seed, pair);
       loops.setLens(pair[0], pair[1]);
     };
     calls.solidBoost = (ior, entering, roughness, cosine) => glassBoost(true, ior, entering === 1, roughness, cosine);
@@ -149,24 +185,14 @@ export class PathKernel {
 
 /** @param at start of the thread's memory */
 function writePathOrder(to: Float64Array, input: PathInput, at: number): void {
-  const { rays, limits, emitters } = input;
+  const { limits, emitters, camera } = input;
   const { surroundings } = emitters;
   const counted = (n: number): number => Math.min(MOST_COUNTED, n);
   to[O.PATHS] = at + PATHS;
   to[O.SHADOWS] = at + SHADOWS;
   to[O.ACTIVE] = at + ACTIVE;
   to[O.SUMS] = input.paths.byteOffset;
-  to[O.DONE] = input.done.byteOffset;
-  to[O.DEPTH] = input.depth.byteOffset;
-  to[O.NORMAL] = input.normal.byteOffset;
-  to[O.OBJECT_ID] = input.objectId.byteOffset;
-  to[O.FILTER] = at + FILTER;
-  to[O.WIDTH] = input.width;
   to[O.SEED] = input.seed >>> 0;
-  to[O.SINGLE] = input.samples === 1 ? 1 : 0;
-  to[O.FILTER_RADIUS] = input.filterRadius;
-  to[O.PERSPECTIVE] = rays.perspective ? 1 : 0;
-  to[O.FOCUS] = input.aperture?.focus ?? 0;
   to[O.MOST_SCATTERINGS] = counted(limits.total);
   to[O.MOST_MATTE] = counted(limits.matte);
   to[O.MOST_GLOSS] = counted(limits.gloss);
@@ -178,7 +204,37 @@ function writePathOrder(to: Float64Array, input: PathInput, at: number): void {
   to[O.SKY_FOR_CAMERA] = surroundings?.camera ?? 0;
   to[O.SKY_FOR_MATTE] = surroundings?.light ?? 0;
   to[O.SKY_FOR_GLOSS] = surroundings?.reflection ?? 0;
+  to[O.TAKES_PICTURE] = camera ? 1 : 0;
+  if (camera) writeCamera(to, camera, at);
+}
+
+function writeCamera(to: Float64Array, camera: PathCamera, at: number): void {
+  const { rays } = camera;
+  to[O.DONE] = camera.done.byteOffset;
+  to[O.DEPTH] = camera.depth.byteOffset;
+  to[O.NORMAL] = camera.normal.byteOffset;
+  to[O.OBJECT_ID] = camera.objectId.byteOffset;
+  to[O.FILTER] = at + FILTER;
+  to[O.WIDTH] = camera.width;
+  to[O.SINGLE] = camera.samples === 1 ? 1 : 0;
+  to[O.FILTER_RADIUS] = camera.filterRadius;
+  to[O.PERSPECTIVE] = rays.perspective ? 1 : 0;
+  to[O.FOCUS] = camera.aperture?.focus ?? 0;
   to.set([rays.origin, rays.forward, rays.base, rays.right, rays.down].flat(), O.RAYS);
+}
+
+/** A path that starts elsewhere than at the camera. @param o its first number */
+function writePath(to: Float64Array, o: number, item: number, ray: Float64Array): void {
+  to.fill(0, o, o + P.PATH_STRIDE);
+  new Int32Array(to.buffer, to.byteOffset + (o + P.PIXEL) * 8, 1)[0] = item;
+  for (let k = 0; k < 3; k++) {
+    to[o + P.ORIGIN + k] = ray[START_ORIGIN + k];
+    to[o + P.DIRECTION + k] = ray[START_DIRECTION + k];
+    to[o + P.CARRIED + k] = 1;
+    to[o + P.SKY_USE + k] = ray[START_SKY];
+  }
+  to[o + P.FOOTPRINT] = ray[START_FOOTPRINT];
+  to[o + P.SPREAD] = ray[START_SPREAD];
 }
 
 const WORLD = [0, 0, 0] as const;

@@ -4,35 +4,67 @@
  * (Laine et al. 2013, Megakernels Considered Harmful: Wavefront Path Tracing on GPUs).
  */
 import { bringHome, writeGeometry } from './paths/bookPaths';
+import { cameraStarts, type PathCamera, type Rect } from './paths/cameraStarts';
 import { intersect } from './paths/intersectPaths';
 import { occlude } from './paths/occludePaths';
-import type { PathKernel } from './pathKernel';
 import { hitTriangle, type PathInput } from './paths/pathState';
+import type { PathStarts } from './paths/pathStarts';
 import { shade } from './paths/shadePaths';
-import { start } from './paths/startPaths';
+import { startItems, startTile } from './paths/startPaths';
 import { surfaceAtHit } from './paths/surfaceAtHit';
+import type { PathKernel } from './pathKernel';
 
 export type { PathInput, PathLimits } from './paths/pathState';
 
+/** What takes paths from where they start: `compiled` loops that know the same input, or null for the plain ones. */
+interface Tracer {
+  input: PathInput;
+  compiled: PathKernel | null;
+}
+
+/** Adds sample number `sample` to every pixel of the tile that still takes samples. @param tile at most PATH_TILE a side */
+export function tracePaths({ input, compiled }: Tracer, tile: Rect, sample: number): void {
+  if (compiled) return compiled.trace(tile, sample);
+  const { camera, paths } = input;
+  follow(input, startTile(startsOf(input, camera!), camera!.width, tile, sample, paths), sample);
+}
+
 /**
- * Adds sample number `sample` to every pixel of the tile that still takes samples.
- * @param compiled loops that know the same input, or null for the plain ones
- * @param x0, y0, x1, y1 pixels of the tile, at most PATH_TILE a side
+ * Adds sample number `sample` to the items from `from` to before `to` that still take samples, wherever they start.
+ * @param to at most PATH_TILE² items on
  */
-export function tracePaths(
-  input: PathInput,
-  compiled: PathKernel | null,
-  x0: number,
-  y0: number,
-  x1: number,
-  y1: number,
+export function traceFrom(
+  { input, compiled }: Tracer,
+  starts: PathStarts,
+  from: number,
+  to: number,
   sample: number,
 ): void {
-  if (compiled) return compiled.trace(x0, y0, x1, y1, sample);
+  if (compiled) return compiled.traceFrom(starts, from, to, sample);
+  follow(input, startItems(starts, from, to, sample, input.paths), sample);
+}
+
+/** Depth, normals and objects of a tile as seen through the middles of the lens and of the pixels. */
+export function lookThroughMiddle({ input, compiled }: Tracer, tile: Rect): void {
+  if (compiled) return compiled.lookThroughMiddle(tile);
+  const middle: PathCamera = { ...input.camera!, aperture: null, samples: 1 };
+  const count = startTile(startsOf(input, middle), middle.width, tile, 0, input.paths);
+  intersect(input, count);
+  for (let i = 0; i < count; i++) {
+    if (hitTriangle[i] < 0) continue;
+    surfaceAtHit(input, i);
+    writeGeometry(middle, input.surface.scene, i);
+  }
+}
+
+function startsOf({ seed, sampleBase, emitters }: PathInput, camera: PathCamera): PathStarts {
+  return cameraStarts(camera, seed, sampleBase, emitters.surroundings?.camera ?? 0);
+}
+
+/** Waves until no path goes on. */
+function follow(input: PathInput, started: number, sample: number): void {
   const { now, spent } = input;
-  let count = start(input, x0, y0, x1, y1, sample);
-  const paths = count;
-  for (let wave = 0; count > 0; wave++) {
+  for (let [wave, count] = [0, started]; count > 0; wave++) {
     const t0 = now();
     intersect(input, count);
     const t1 = now();
@@ -44,24 +76,5 @@ export function tracePaths(
     spent[3] += now() - t2;
     count = next;
   }
-  for (let i = 0; i < paths; i++) bringHome(input.paths, i);
-}
-
-/** Depth, normals and objects of a tile as seen through the middles of the lens and of the pixels. */
-export function lookThroughMiddle(
-  input: PathInput,
-  compiled: PathKernel | null,
-  x0: number,
-  y0: number,
-  x1: number,
-  y1: number,
-): void {
-  if (compiled) return compiled.lookThroughMiddle(x0, y0, x1, y1);
-  const count = start({ ...input, aperture: null, samples: 1 }, x0, y0, x1, y1, 0);
-  intersect(input, count);
-  for (let i = 0; i < count; i++) {
-    if (hitTriangle[i] < 0) continue;
-    surfaceAtHit(input, i);
-    writeGeometry(input, i);
-  }
+  for (let i = 0; i < started; i++) bringHome(input.paths, i);
 }

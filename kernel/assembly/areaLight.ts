@@ -30,8 +30,8 @@ export function faceIrradiance(light: usize, x: f64, y: f64, z: f64, nx: f64, ny
   const vy = f(light + SIDE_V + 4);
   const vz = f(light + SIDE_V + 8);
   for (let i = 0; i < count; i++) {
-    const a = load<f64>(shape + (<usize>i << 4));
-    const b = load<f64>(shape + (<usize>i << 4), 8);
+    const a = load<f64>(shape + ((<usize>i) << 4));
+    const b = load<f64>(shape + ((<usize>i) << 4), 8);
     const to = corners + <usize>i * 24;
     store<f64>(to, px + ux * a + vx * b - x);
     store<f64>(to + 8, py + uy * a + vy * b - y);

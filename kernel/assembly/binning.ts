@@ -34,20 +34,20 @@ export function binChunk(
   entries: usize,
   boxes: usize,
 ): void {
-  memory.fill(starts, 0, <usize>(tiles + 2) << 2);
+  memory.fill(starts, 0, (<usize>(tiles + 2)) << 2);
   const last = i32x4.replace_lane(i32x4.splat(min<i32>(width - 1, BOX_LIMIT)), 1, min<i32>(height - 1, BOX_LIMIT));
   const before = f64x2.splat(0.5);
   const around = f64x2.splat(reach);
   let wideCount = 0;
   for (let t = first; t < end; t++) {
-    const box = boxes + (<usize>t << 3);
+    const box = boxes + ((<usize>t) << 3);
     store<i16>(box, <i16>NOT_TAKEN);
-    const faces = load<u8>(rules + <usize>load<u16>(materials + (<usize>t << 1)));
+    const faces = load<u8>(rules + <usize>load<u16>(materials + ((<usize>t) << 1)));
     if (faces === 0) continue;
     const corner = corners + <usize>t * 12;
-    const a = clip + (<usize>load<u32>(corner) << 4);
-    const b = clip + (<usize>load<u32>(corner, 4) << 4);
-    const c = clip + (<usize>load<u32>(corner, 8) << 4);
+    const a = clip + ((<usize>load<u32>(corner)) << 4);
+    const b = clip + ((<usize>load<u32>(corner, 4)) << 4);
+    const c = clip + ((<usize>load<u32>(corner, 8)) << 4);
     if (!setBox(a, b, c, faces)) continue;
     const from = f64x2.ceil(f64x2.sub(f64x2.sub(low, before), around));
     const to = f64x2.floor(f64x2.add(f64x2.sub(high, before), around));
@@ -72,7 +72,7 @@ export function binChunk(
     }
     for (let ty = ty0; ty <= ty1; ty++)
       for (let tx = tx0; tx <= tx1; tx++) {
-        const at = starts + (<usize>(ty * tilesX + tx) << 2);
+        const at = starts + ((<usize>(ty * tilesX + tx)) << 2);
         store<i32>(at, load<i32>(at) + 1);
       }
   }
@@ -80,37 +80,37 @@ export function binChunk(
   // counts become starts; filling then moves each start to its end, and a last shift brings the starts back
   let sum = 0;
   for (let i = 0; i < tiles; i++) {
-    const at = starts + (<usize>i << 2);
+    const at = starts + ((<usize>i) << 2);
     const count = load<i32>(at);
     store<i32>(at, sum);
     sum += count;
   }
   let wide = sum;
   for (let t = first; t < end; t++) {
-    const box = boxes + (<usize>t << 3);
+    const box = boxes + ((<usize>t) << 3);
     const px0 = <i32>load<i16>(box);
     if (px0 === NOT_TAKEN) continue;
     const tx0 = px0 >> shift;
-    const ty0 = <i32>load<i16>(box, 2) >> shift;
-    const tx1 = <i32>load<i16>(box, 4) >> shift;
-    const ty1 = <i32>load<i16>(box, 6) >> shift;
+    const ty0 = (<i32>load<i16>(box, 2)) >> shift;
+    const tx1 = (<i32>load<i16>(box, 4)) >> shift;
+    const ty1 = (<i32>load<i16>(box, 6)) >> shift;
     if ((tx1 - tx0 + 1) * (ty1 - ty0 + 1) > WIDE_TILES) {
-      store<i32>(entries + (<usize>wide << 2), t);
+      store<i32>(entries + ((<usize>wide) << 2), t);
       wide++;
       continue;
     }
     for (let ty = ty0; ty <= ty1; ty++)
       for (let tx = tx0; tx <= tx1; tx++) {
-        const at = starts + (<usize>(ty * tilesX + tx) << 2);
+        const at = starts + ((<usize>(ty * tilesX + tx)) << 2);
         const place = load<i32>(at);
-        store<i32>(entries + (<usize>place << 2), t);
+        store<i32>(entries + ((<usize>place) << 2), t);
         store<i32>(at, place + 1);
       }
   }
-  memory.copy(starts + 4, starts, <usize>tiles << 2);
+  memory.copy(starts + 4, starts, (<usize>tiles) << 2);
   store<i32>(starts, 0);
-  store<i32>(starts + (<usize>tiles << 2), sum);
-  store<i32>(starts + (<usize>tiles << 2), sum + wideCount, 4);
+  store<i32>(starts + ((<usize>tiles) << 2), sum);
+  store<i32>(starts + ((<usize>tiles) << 2), sum + wideCount, 4);
 }
 
 /** Sets `low` and `high`; false when the triangle is not drawn at all. @param faces 1 front faces only */

@@ -126,7 +126,7 @@ export function measureTriangles(from: i32, to: i32): void {
     const high = v128.and(f32x4.pmax(f32x4.pmax(a, b), c), third);
     const at = records + <usize>i * RECORD;
     v128.store(at, low);
-    store<u32>(at, <u32>i | NUMBER_BIT, 12);
+    store<u32>(at, (<u32>i) | NUMBER_BIT, 12);
     v128.store(at, high, 16);
   }
 }
@@ -197,7 +197,7 @@ function grow(root: i32, from: i32, to: i32, rootDepth: i32): void {
     const parts = divide(load<i32>(top, 4), load<i32>(top, 8), depth > DEEP);
     const p = nodes + <usize>load<i32>(top) * NODE;
     for (let k = 0; k < 4; k++) {
-      const at = p + (<usize>k << 2);
+      const at = p + ((<usize>k) << 2);
       const r = ranges + <usize>k * RANGE;
       if (k >= parts) {
         storeBox(at, EMPTY_LOW, EMPTY_HIGH);
@@ -296,11 +296,11 @@ export function storePadded(at: usize, low: v128, high: v128): void {
 
 /** Writes the corners of a triangle to its place. */
 export function pack(place: i32, number: u32): void {
-  const at = packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
+  const at = packets + <usize>(place >> 2) * PACKET + ((<usize>(place & 3)) << 2);
   const t = triangles + <usize>number * 12;
   for (let corner = 0; corner < 3; corner++) {
-    const v = positions + <usize>load<u32>(t + (<usize>corner << 2)) * 12;
-    for (let k = 0; k < 3; k++) store<f32>(at + (<usize>(corner * 3 + k) << 4), load<f32>(v + (<usize>k << 2)));
+    const v = positions + <usize>load<u32>(t + ((<usize>corner) << 2)) * 12;
+    for (let k = 0; k < 3; k++) store<f32>(at + ((<usize>(corner * 3 + k)) << 4), load<f32>(v + ((<usize>k) << 2)));
   }
 }
 
@@ -322,17 +322,17 @@ function leaf(from: i32, to: i32): i32 {
   for (let i = 0; i < count << 2; i++) {
     const place = (first << 2) + i;
     if (from + i >= to) {
-      const at = packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
+      const at = packets + <usize>(place >> 2) * PACKET + ((<usize>(place & 3)) << 2);
       // no comparison with such a corner holds
-      for (let k = 0; k < 9; k++) store<f32>(at + (<usize>k << 4), NaN);
-      store<u32>(order + (<usize>place << 2), 0xffffffff);
-      store<u32>(materials + (<usize>place << 2), 0);
+      for (let k = 0; k < 9; k++) store<f32>(at + ((<usize>k) << 4), NaN);
+      store<u32>(order + ((<usize>place) << 2), 0xffffffff);
+      store<u32>(materials + ((<usize>place) << 2), 0);
       continue;
     }
     const number = load<u32>(records + <usize>(from + i) * RECORD, 12) & ~NUMBER_BIT;
-    store<u32>(order + (<usize>place << 2), number);
+    store<u32>(order + ((<usize>place) << 2), number);
     pack(place, number);
-    store<u32>(materials + (<usize>place << 2), load<u16>(triangleMaterial + (<usize>number << 1)));
+    store<u32>(materials + ((<usize>place) << 2), load<u16>(triangleMaterial + ((<usize>number) << 1)));
   }
   return ~((first << 3) | (count - 1));
 }
@@ -392,8 +392,8 @@ function split(from: i32, to: i32, halve: bool): i32 {
       n += load<i32>(at, 32);
       boxLow = f32x4.pmin(boxLow, v128.load(at));
       boxHigh = f32x4.pmax(boxHigh, v128.load(at, 16));
-      store<f32>(sweep + (<usize>b << 3), halfArea(boxLow, boxHigh));
-      store<i32>(sweep + (<usize>b << 3), n, 4);
+      store<f32>(sweep + ((<usize>b) << 3), halfArea(boxLow, boxHigh));
+      store<i32>(sweep + ((<usize>b) << 3), n, 4);
     }
     boxLow = EMPTY_LOW;
     boxHigh = EMPTY_HIGH;
@@ -403,7 +403,7 @@ function split(from: i32, to: i32, halve: bool): i32 {
       n += load<i32>(at, 32);
       boxLow = f32x4.pmin(boxLow, v128.load(at));
       boxHigh = f32x4.pmax(boxHigh, v128.load(at, 16));
-      const right = sweep + (<usize>(b + 1) << 3);
+      const right = sweep + ((<usize>(b + 1)) << 3);
       const others = load<i32>(right, 4);
       // a part of one would make packets that the memory does not hold
       if (n < 2 || others < 2) continue;
@@ -429,7 +429,7 @@ function split(from: i32, to: i32, halve: bool): i32 {
       rightHigh = f32x4.pmax(rightHigh, v128.load(at, 16));
     }
   }
-  const axis = <usize>bestAxis << 2;
+  const axis = (<usize>bestAxis) << 2;
   const lowest = laneOf(low, bestAxis);
   const perBin = laneOf(scale, bestAxis);
   let a = from;

@@ -29,7 +29,7 @@ export function restoreBytes(packed: usize, count: i32, out: usize): void {
   for (let i = 0; i < half; i += 16) {
     const even = v128.load(packed + <usize>i);
     const odd = v128.load(packed + <usize>(half + i));
-    const to = out + (<usize>i << 1);
+    const to = out + ((<usize>i) << 1);
     v128.store(to, i8x16.shuffle(even, odd, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23));
     v128.store(to, i8x16.shuffle(even, odd, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31), 16);
   }

@@ -67,16 +67,7 @@ const WIDE: i32 = 16;
  */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function cover(
-  what: i32,
-  at: usize,
-  depth: usize,
-  number: usize,
-  pitch: i32,
-  width: i32,
-  ox: f32,
-  oy: f32,
-): void {
+function cover(what: i32, at: usize, depth: usize, number: usize, pitch: i32, width: i32, ox: f32, oy: f32): void {
   const t = load<i32>(at, NUMBER);
   const fromX = <i32>load<i16>(at, BOX);
   const fromY = <i32>load<i16>(at, BOX + 2);
@@ -151,16 +142,7 @@ function cover(
 /** Four pixels, from the `at`-th on; `left` of them and those behind them lie in the tile. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function touch(
-  what: i32,
-  t: i32,
-  depth: usize,
-  number: usize,
-  at: i32,
-  left: i32,
-  inside: v128,
-  z: v128,
-): void {
+function touch(what: i32, t: i32, depth: usize, number: usize, at: i32, left: i32, inside: v128, z: v128): void {
   const i = <usize>at;
   const at4 = i << 2;
   if (what == SHEET) {
@@ -207,7 +189,7 @@ export function drawTriangles(
 ): i32 {
   let others = left;
   for (let from = 0; from < count; from += READY) {
-    const next = list + (<usize>from << 2);
+    const next = list + ((<usize>from) << 2);
     others = sortOut(next, min<i32>(READY, count - from), others, OPAQUE, x0, y0, x1, y1);
     for (let at = ready; at < readyEnd; at += READY_BYTES) cover(SOLID, at, depth, triangle, stride, 0, ox, oy);
   }
@@ -248,10 +230,10 @@ function addLayer(t: i32, i: usize, z: f32): void {
   const depth = layerDepth + first;
   const number = layerTriangle + first;
   if (n == layerLimit) {
-    if (z <= load<f32>(depth + (<usize>(n - 1) << 2))) return;
+    if (z <= load<f32>(depth + ((<usize>(n - 1)) << 2))) return;
     n--;
   }
-  let k = <usize>n << 2;
+  let k = (<usize>n) << 2;
   for (; k > 0 && load<f32>(depth + k - 4) < z; k -= 4) {
     store<f32>(depth + k, load<f32>(depth + k - 4));
     store<i32>(number + k, load<i32>(number + k - 4));
@@ -281,7 +263,7 @@ export function drawDepths(
 ): i32 {
   let others = left;
   for (let from = 0; from < count; from += READY) {
-    const next = list + (<usize>from << 2);
+    const next = list + ((<usize>from) << 2);
     others = sortOut(next, min<i32>(READY, count - from), others, <u8>solid, x0, y0, x1, y1);
     for (let at = ready; at < readyEnd; at += READY_BYTES) cover(DEPTH, at, depths, 0, stride, 0, 0.5, 0.5);
   }
@@ -311,18 +293,18 @@ export function drawSheets(
   colour: usize,
   stride: i32,
 ): i32 {
-  const corner = <usize>(y0 * stride + x0) << 2;
+  const corner = (<usize>(y0 * stride + x0)) << 2;
   sheetDepth = depth + corner;
   sheetColour = colour + corner;
   let others = 0;
   for (let k = 0; k < count; k++) {
-    const t = load<i32>(list + (<usize>k << 2));
-    const material = <usize>load<u16>(triangleMaterial + (<usize>t << 1));
+    const t = load<i32>(list + ((<usize>k) << 2));
+    const material = <usize>load<u16>(triangleMaterial + ((<usize>t) << 1));
     if (<i32>load<u8>(kinds + material) != glass) continue;
     tint = v128.load64_splat(tints + (material << 3));
     if (!makeReady(t, x0, y0, x1, y1, ready)) continue;
     if (i16x8.extract_lane_s(tint, 0) < 0 || !whiteCorners(t)) {
-      store<i32>(left + (<usize>others << 2), t);
+      store<i32>(left + ((<usize>others) << 2), t);
       others++;
     } else cover(SHEET, ready, map + corner, 0, stride, x1 - x0, 0.5, 0.5);
   }

@@ -42,7 +42,7 @@ function smoothVariance(plane: usize, x: i32, y: i32, width: i32, height: i32): 
   for (let qy = max<i32>(0, y - 1); qy <= toY; qy++) {
     for (let qx = max<i32>(0, x - 1); qx <= toX; qx++) {
       const w: f64 = (qx == x ? 2 : 1) * (qy == y ? 2 : 1);
-      sum += <f64>load<f32>(plane + (<usize>(qy * width + qx) << 2)) * w;
+      sum += <f64>load<f32>(plane + ((<usize>(qy * width + qx)) << 2)) * w;
       total += w;
     }
   }
@@ -89,7 +89,7 @@ export function denoiseLevel(
   to: i32,
 ): void {
   const step = 1 << level;
-  const plane = <usize>stride << 2;
+  const plane = (<usize>stride) << 2;
   const lights = a + LIGHT * plane;
   const far = f32x4.splat(FARTHEST);
   const one = f32x4.splat(1);
@@ -97,7 +97,7 @@ export function denoiseLevel(
   const lanes = i32x4(0, 1, 2, 3);
   for (let y = from; y < to; y++) {
     for (let x = 0; x < width; x += 4) {
-      const at = <usize>(y * width + x) << 2;
+      const at = (<usize>(y * width + x)) << 2;
       const count = min<i32>(4, width - x);
       const light = v128.load(lights + at);
       const vp = a + VARIANCE * plane;
@@ -129,7 +129,7 @@ export function denoiseLevel(
         for (let kx = -2; kx <= 2; kx++) {
           const qx = x + kx * step;
           if (qx + 3 < 0 || qx >= width) continue;
-          const there = <usize>(qy * width + qx) << 2;
+          const there = (<usize>(qy * width + qx)) << 2;
           const q = features + there;
           const other = v128.load(q + 6 * plane);
           let apart = f32x4.add(
@@ -149,10 +149,7 @@ export function denoiseLevel(
           taken = v128.and(taken, f32x4.le(apart, far));
           taken = v128.andnot(taken, v128.xor(nowhere, f32x4.eq(other, zero)));
           if (!v128.any_true(taken)) continue;
-          const w = v128.and(
-            f32x4.mul(f32x4.splat(tap(kx) * tap(ky)), fall(f32x4.min(apart, far))),
-            taken,
-          );
+          const w = v128.and(f32x4.mul(f32x4.splat(tap(kx) * tap(ky)), fall(f32x4.min(apart, far))), taken);
           total = f32x4.add(total, w);
           const r = a + there;
           s0 = addTap(s0, r, w);

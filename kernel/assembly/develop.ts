@@ -171,7 +171,7 @@ export function encodeRows(
         v128.or(v128.and(red, low), v128.and(green, i32x4.splat(0xff00))),
         v128.or(v128.and(blue, i32x4.splat(0xff0000)), i32x4.splat(-16777216)),
       );
-      const out = display + (<usize>i << 2);
+      const out = display + ((<usize>i) << 2);
       if (width >= 4) v128.store(out, colour);
       else storeFew(out, colour, width);
     }

@@ -17,7 +17,10 @@ export function turn(x: f64): void {
   const r = x - k * PIO2_HIGH - k * PIO2_MID - k * PIO2_LOW;
   const r2 = f64x2.splat(r * r);
   // factors ±1/(2n + 1)! and ±1/(2n)! from the last
-  let sum = f64x2.add(f64x2(1 / 355687428096000.0, 1 / 20922789888000.0), f64x2.mul(r2, f64x2(0, -1 / 6402373705728000.0)));
+  let sum = f64x2.add(
+    f64x2(1 / 355687428096000.0, 1 / 20922789888000.0),
+    f64x2.mul(r2, f64x2(0, -1 / 6402373705728000.0)),
+  );
   sum = f64x2.add(f64x2(-1 / 1307674368000.0, -1 / 87178291200.0), f64x2.mul(r2, sum));
   sum = f64x2.add(f64x2(1 / 6227020800.0, 1 / 479001600.0), f64x2.mul(r2, sum));
   sum = f64x2.add(f64x2(-1 / 39916800.0, -1 / 3628800.0), f64x2.mul(r2, sum));
@@ -28,7 +31,7 @@ export function turn(x: f64): void {
   sum = f64x2.add(f64x2(1, 1), f64x2.mul(r2, sum));
   const s = r * f64x2.extract_lane(sum, 0);
   const c = f64x2.extract_lane(sum, 1);
-  const quarter = <i32>k & 3;
+  const quarter = (<i32>k) & 3;
   const swapped = (quarter & 1) != 0;
   sine = swapped ? c : s;
   cosine = swapped ? s : c;

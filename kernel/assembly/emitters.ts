@@ -7,7 +7,15 @@ import { cosine, PI, sine, turn } from './elementary';
 import { FACING_FRONT, FACING_NONE } from './layouts/facings';
 import * as E from './layouts/emitterOrder';
 import { LIGHT_AREA, LIGHT_POINT, LIGHT_SPOT, LIGHT_SUN } from './layouts/lightKinds';
-import { EMISSIVE_SLOT, M_ALPHA_MODE, M_DOUBLE_SIDED, M_EMISSIVE_R, M_TRANSMISSION, materialOf, ALPHA_BLEND } from './materialAt';
+import {
+  EMISSIVE_SLOT,
+  M_ALPHA_MODE,
+  M_DOUBLE_SIDED,
+  M_EMISSIVE_R,
+  M_TRANSMISSION,
+  materialOf,
+  ALPHA_BLEND,
+} from './materialAt';
 import {
   d,
   L_AREA,
@@ -101,7 +109,7 @@ function lightAt(index: i32): usize {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function chanceOf(index: i32): f64 {
-  return d(weights + (<usize>index << 3));
+  return d(weights + ((<usize>index) << 3));
 }
 
 /** Has the light a shadow, and how far from its middle does its shell reach, which does not shadow its own light? */
@@ -181,7 +189,8 @@ function possibleLux(l: usize, x: f64, y: f64, z: f64): f64 {
   }
   const ahead = dx * d(l + L_SHINES) + dy * d(l + L_SHINES + 8) + dz * d(l + L_SHINES + 16);
   if (kind == LIGHT_AREA && d(l + L_FACING) == FACING_FRONT && ahead <= 0) return 0;
-  if (kind == LIGHT_SPOT && radius == 0 && (ahead / sqrt<f64>(d2)) * d(l + L_SPOT_SCALE) + d(l + L_SPOT_OFFSET) <= 0) return 0;
+  if (kind == LIGHT_SPOT && radius == 0 && (ahead / sqrt<f64>(d2)) * d(l + L_SPOT_SCALE) + d(l + L_SPOT_OFFSET) <= 0)
+    return 0;
   return strength / max<f64>(max<f64>(d2, size2), 1e-6);
 }
 
@@ -365,12 +374,14 @@ function takeAnswer(): void {
 
 /** Do both faces of a material glow? */
 export function glowsBothWays(m: usize): bool {
-  return load<f32>(m, M_DOUBLE_SIDED) == 1 || load<f32>(m, M_ALPHA_MODE) == ALPHA_BLEND || load<f32>(m, M_TRANSMISSION) > 0;
+  return (
+    load<f32>(m, M_DOUBLE_SIDED) == 1 || load<f32>(m, M_ALPHA_MODE) == ALPHA_BLEND || load<f32>(m, M_TRANSMISSION) > 0
+  );
 }
 
 /** Density per square metre with which a point of a triangle would have been drawn. */
 export function glowDensityOf(t: i32): f64 {
-  return d(glowDensity + (<usize>load<u16>(triangleMaterial + (<usize>t << 1)) << 3));
+  return d(glowDensity + ((<usize>load<u16>(triangleMaterial + ((<usize>t) << 1))) << 3));
 }
 
 /** Draws a point of a glowing triangle. The choice of emitter leaves no even number over, so the triangle has its own. */

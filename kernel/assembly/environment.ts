@@ -231,7 +231,13 @@ function mapAt(a: usize, x: v128, y: v128, z: v128, roughness: v128): void {
   const x0 = i32x4.trunc_sat_f32x4_s(px);
   const y0 = i32x4.trunc_sat_f32x4_s(py);
   if (load<u32>(madeOf(a)) != 0) {
-    flatAt(flatOf(f32x4.extract_lane(roughness, 0)), x0, y0, sub(px, f32x4.convert_i32x4_s(x0)), sub(py, f32x4.convert_i32x4_s(y0)));
+    flatAt(
+      flatOf(f32x4.extract_lane(roughness, 0)),
+      x0,
+      y0,
+      sub(px, f32x4.convert_i32x4_s(x0)),
+      sub(py, f32x4.convert_i32x4_s(y0)),
+    );
     sharpenSome(a, x, y, z, roughness);
     return;
   }
@@ -273,9 +279,9 @@ function takeColours(e0: v128, e1: v128, e2: v128, e3: v128): void {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function flatOf(roughness: f32): usize {
-  const k = (reinterpret<u32>(roughness) >> 18) & <u32>(FLAT - 1);
+  const k = (reinterpret<u32>(roughness) >> 18) & (<u32>(FLAT - 1));
   const to = flats + <usize>k * FLAT_BYTES;
-  const key = flats + FLAT * FLAT_BYTES + (<usize>k << 2);
+  const key = flats + FLAT * FLAT_BYTES + ((<usize>k) << 2);
   if (load<f32>(key) != roughness) {
     store<f32>(key, roughness);
     flatten(roughness, to);
@@ -289,7 +295,8 @@ function flatten(roughness: f32, to: usize): void {
   const below = min<i32>(<i32>level, LEVELS - 2);
   const share = all(level - <f32>below);
   let p = map + <usize>below * MAP_LEVEL;
-  for (const end = to + FLAT_BYTES; to < end; to += 16, p += TEXEL) v128.store(to, mix(three(p), three(p + MAP_LEVEL), share));
+  for (const end = to + FLAT_BYTES; to < end; to += 16, p += TEXEL)
+    v128.store(to, mix(three(p), three(p + MAP_LEVEL), share));
 }
 
 /** One colour between four pixels. */
@@ -331,7 +338,7 @@ function sharpen(smooth: v128, x: v128, y: v128, z: v128, roughness: v128): void
   v128.store(work, sub(all(1), over(roughness, all(SHARP_ROUGHNESS))), 112);
   const lanes = i32x4.bitmask(smooth);
   for (let i: usize = 0; i < 4; i++) {
-    if (((lanes >> <i32>i) & 1) == 0) continue;
+    if (((lanes >> (<i32>i)) & 1) == 0) continue;
     const at = work + (i << 2);
     mirrorOutside(load<f32>(at), load<f32>(at, 16), load<f32>(at, 32));
     const exact = load<f32>(at, 112);

@@ -12,10 +12,10 @@ const OTHER: i32 = 0;
 
 function symmetry(weights: usize, radius: i32): i32 {
   let even = true;
-  let odd = load<f32>(weights + (<usize>radius << 2)) === 0;
+  let odd = load<f32>(weights + ((<usize>radius) << 2)) === 0;
   for (let k = 0; k < radius; k++) {
-    const a = load<f32>(weights + (<usize>k << 2));
-    const b = load<f32>(weights + (<usize>(2 * radius - k) << 2));
+    const a = load<f32>(weights + ((<usize>k) << 2));
+    const b = load<f32>(weights + ((<usize>(2 * radius - k)) << 2));
     if (a !== b) even = false;
     if (a !== -b) odd = false;
   }
@@ -26,7 +26,7 @@ function symmetry(weights: usize, radius: i32): i32 {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function blockAt(next: i32, width: i32, block: i32): usize {
-  return <usize>max(0, min(next, width - block)) << 2;
+  return (<usize>max(0, min(next, width - block))) << 2;
 }
 
 /** Rows that the strip before has at its end and this one at its top move there. @param known how many */
@@ -51,7 +51,7 @@ function block(to: usize, centre: usize, step: usize, middle: usize, radius: i32
   let after = centre;
   if (kind === EVEN) {
     for (let k = 1; k <= radius; k++) {
-      const w = v128.load32_splat(middle + (<usize>k << 2));
+      const w = v128.load32_splat(middle + ((<usize>k) << 2));
       before -= step;
       after += step;
       a = f32x4.add(a, f32x4.mul(f32x4.add(v128.load(before), v128.load(after)), w));
@@ -61,7 +61,7 @@ function block(to: usize, centre: usize, step: usize, middle: usize, radius: i32
     }
   } else if (kind === ODD) {
     for (let k = 1; k <= radius; k++) {
-      const w = v128.load32_splat(middle + (<usize>k << 2));
+      const w = v128.load32_splat(middle + ((<usize>k) << 2));
       before -= step;
       after += step;
       a = f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(after), v128.load(before)), w));
@@ -71,8 +71,8 @@ function block(to: usize, centre: usize, step: usize, middle: usize, radius: i32
     }
   } else {
     for (let k = 1; k <= radius; k++) {
-      const w = v128.load32_splat(middle + (<usize>k << 2));
-      const v = v128.load32_splat(middle - (<usize>k << 2));
+      const w = v128.load32_splat(middle + ((<usize>k) << 2));
+      const v = v128.load32_splat(middle - ((<usize>k) << 2));
       before -= step;
       after += step;
       a = f32x4.add(a, f32x4.add(f32x4.mul(v128.load(before), v), f32x4.mul(v128.load(after), w)));
@@ -91,13 +91,13 @@ function block(to: usize, centre: usize, step: usize, middle: usize, radius: i32
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function padRow(row: usize, width: i32, radius: i32, line: usize): usize {
-  const start = line + (<usize>radius << 2);
+  const start = line + ((<usize>radius) << 2);
   const first = v128.load32_splat(row);
-  const last = v128.load32_splat(row + (<usize>(width - 1) << 2));
+  const last = v128.load32_splat(row + ((<usize>(width - 1)) << 2));
   // in fours: the first ones run into the row, which is written over them
-  for (let i = 0; i < radius; i += 4) v128.store(line + (<usize>i << 2), first);
-  memory.copy(start, row, <usize>width << 2);
-  for (let i = 0; i < radius + BLOCK; i += 4) v128.store(start + (<usize>(width + i) << 2), last);
+  for (let i = 0; i < radius; i += 4) v128.store(line + ((<usize>i) << 2), first);
+  memory.copy(start, row, (<usize>width) << 2);
+  for (let i = 0; i < radius + BLOCK; i += 4) v128.store(start + ((<usize>(width + i)) << 2), last);
   return start;
 }
 
@@ -128,7 +128,7 @@ export function filterRows(
   line: usize,
 ): void {
   const kind = symmetry(weights, radius);
-  const middle = weights + (<usize>radius << 2);
+  const middle = weights + ((<usize>radius) << 2);
   for (let y = 0; y < height; y++) {
     const at = (<usize>y * <usize>width) << 2;
     filterRow(source + at, out + at, width, middle, radius, kind, line);
@@ -158,12 +158,12 @@ export function filterBoth(
   line: usize,
   strip: usize,
 ): void {
-  const stride = <usize>width << 2;
-  const down = weights + (<usize>(2 * acrossRadius + 1) << 2);
+  const stride = (<usize>width) << 2;
+  const down = weights + ((<usize>(2 * acrossRadius + 1)) << 2);
   const acrossKind = symmetry(weights, acrossRadius);
   const downKind = symmetry(down, downRadius);
-  const across = weights + (<usize>acrossRadius << 2);
-  const middle = down + (<usize>downRadius << 2);
+  const across = weights + ((<usize>acrossRadius) << 2);
+  const middle = down + ((<usize>downRadius) << 2);
   let known = 0;
   for (let y0 = from; y0 < to; y0 += STRIP) {
     const end = min(to, y0 + STRIP);
@@ -196,9 +196,9 @@ export function filterColumns(
   from: i32,
   to: i32,
 ): void {
-  const stride = <usize>width << 2;
+  const stride = (<usize>width) << 2;
   const kind = symmetry(weights, radius);
-  const middle = weights + (<usize>radius << 2);
+  const middle = weights + ((<usize>radius) << 2);
   for (let y = from; y < to; y++) {
     const target = out + <usize>y * stride;
     const row = source + <usize>y * stride;
@@ -212,15 +212,7 @@ export function filterColumns(
 }
 
 /** Sixteen filtered pixels of row y whose neighbours in the column may lie outside. @param column those of row 0 */
-function clampedBlock(
-  to: usize,
-  column: usize,
-  stride: usize,
-  y: i32,
-  height: i32,
-  middle: usize,
-  radius: i32,
-): void {
+function clampedBlock(to: usize, column: usize, stride: usize, y: i32, height: i32, middle: usize, radius: i32): void {
   let a = f32x4.splat(0);
   let b = f32x4.splat(0);
   let c = f32x4.splat(0);

@@ -65,7 +65,7 @@ function fitLeaf(code: i32): void {
   let least = EMPTY_LOW;
   let most = EMPTY_HIGH;
   for (let place = first; place < end; place++) {
-    const number = load<u32>(order + (<usize>place << 2));
+    const number = load<u32>(order + ((<usize>place) << 2));
     if (number == 0xffffffff) continue;
     pack(place, number);
     const t = triangles + <usize>number * 12;
@@ -82,7 +82,12 @@ function fitLeaf(code: i32): void {
 /** Makes the box of a node's children. */
 function unionOf(p: usize): void {
   low = f32x4(leastOf(v128.load(p)), leastOf(v128.load(p, 16)), leastOf(v128.load(p, 32)), 0);
-  high = f32x4(mostOf(v128.load(p, MAX_SIDE)), mostOf(v128.load(p, MAX_SIDE + 16)), mostOf(v128.load(p, MAX_SIDE + 32)), 0);
+  high = f32x4(
+    mostOf(v128.load(p, MAX_SIDE)),
+    mostOf(v128.load(p, MAX_SIDE + 16)),
+    mostOf(v128.load(p, MAX_SIDE + 32)),
+    0,
+  );
 }
 
 function leastOf(v: v128): f32 {

@@ -48,7 +48,7 @@ function exp2(x: v128): v128 {
   // so large a number has no fractions: the nearest whole number is what is added to its bits
   const shifted = f32x4.add(held, splat(SHIFT));
   const r = f32x4.sub(held, f32x4.sub(shifted, splat(SHIFT)));
-  let sum = f32x4.add(splat(0.0013333558), f32x4.mul(r, splat(0.00015403530)));
+  let sum = f32x4.add(splat(0.0013333558), f32x4.mul(r, splat(0.0001540353)));
   sum = f32x4.add(splat(0.0096181291), f32x4.mul(r, sum));
   sum = f32x4.add(splat(0.055504109), f32x4.mul(r, sum));
   sum = f32x4.add(splat(0.24022651), f32x4.mul(r, sum));
@@ -116,7 +116,7 @@ export function flipOpponents(rgb: usize, count: i32, light: usize, red: usize, 
     const x = shareX(r, g, b);
     const y = shareY(r, g, b);
     const z = shareZ(r, g, b);
-    const at = <usize>i << 2;
+    const at = (<usize>i) << 2;
     v128.store(light + at, y);
     v128.store(red + at, f32x4.mul(splat(500), f32x4.sub(x, y)));
     v128.store(blue + at, f32x4.mul(splat(200), f32x4.sub(y, z)));
@@ -141,19 +141,40 @@ const WIDE: usize = 1024;
 /** Filtered opponent numbers to shares of white in X, Y and Z, side by side in `to`. @param stride bytes from plane to plane */
 function toShares(planes: usize, stride: usize, count: i32, to: usize): void {
   for (let i = 0; i < count; i += 4) {
-    const at = <usize>i << 2;
+    const at = (<usize>i) << 2;
     const y0 = v128.load(planes + at);
     const red = v128.load(planes + stride + at);
     const blue = v128.load(planes + 2 * stride + at);
     // to X, Y, Z and from there to rgb that can be shown, in one step
     const r = clamp(
-      dot3(red, y0, blue, <f32>(3.2409699419 * XN / 500), <f32>(3.2409699419 * XN - 1.5373831776 - 0.4986107603 * ZN), <f32>(0.4986107603 * ZN / 200)),
+      dot3(
+        red,
+        y0,
+        blue,
+        <f32>((3.2409699419 * XN) / 500),
+        <f32>(3.2409699419 * XN - 1.5373831776 - 0.4986107603 * ZN),
+        <f32>((0.4986107603 * ZN) / 200),
+      ),
     );
     const g = clamp(
-      dot3(red, y0, blue, <f32>(-0.9692436363 * XN / 500), <f32>(-0.9692436363 * XN + 1.8759675015 + 0.0415550574 * ZN), <f32>(-0.0415550574 * ZN / 200)),
+      dot3(
+        red,
+        y0,
+        blue,
+        <f32>((-0.9692436363 * XN) / 500),
+        <f32>(-0.9692436363 * XN + 1.8759675015 + 0.0415550574 * ZN),
+        <f32>((-0.0415550574 * ZN) / 200),
+      ),
     );
     const b = clamp(
-      dot3(red, y0, blue, <f32>(0.0556300797 * XN / 500), <f32>(0.0556300797 * XN - 0.2039769589 + 1.0569715142 * ZN), <f32>(-1.0569715142 * ZN / 200)),
+      dot3(
+        red,
+        y0,
+        blue,
+        <f32>((0.0556300797 * XN) / 500),
+        <f32>(0.0556300797 * XN - 0.2039769589 + 1.0569715142 * ZN),
+        <f32>((-1.0569715142 * ZN) / 200),
+      ),
     );
     v128.store(to + at, shareX(r, g, b));
     v128.store(to + at, shareY(r, g, b), WIDE);
@@ -169,12 +190,15 @@ function bendShares(at: usize): void {
 /** How far two pictures' colours lie apart, from their bent shares of white (L*a*b* with Hunt's effect). */
 function apart(a: usize, b: usize, count: i32, out: usize): void {
   for (let i = 0; i < count; i += 4) {
-    const at = <usize>i << 2;
+    const at = (<usize>i) << 2;
     const ya = v128.load(a + at, WIDE);
     const yb = v128.load(b + at, WIDE);
     const la = f32x4.sub(f32x4.mul(ya, splat(116)), splat(16));
     const lb = f32x4.sub(f32x4.mul(yb, splat(116)), splat(16));
-    const red = f32x4.sub(f32x4.mul(la, f32x4.sub(v128.load(a + at), ya)), f32x4.mul(lb, f32x4.sub(v128.load(b + at), yb)));
+    const red = f32x4.sub(
+      f32x4.mul(la, f32x4.sub(v128.load(a + at), ya)),
+      f32x4.mul(lb, f32x4.sub(v128.load(b + at), yb)),
+    );
     const blue = f32x4.sub(
       f32x4.mul(la, f32x4.sub(ya, v128.load(a + at, 2 * WIDE))),
       f32x4.mul(lb, f32x4.sub(yb, v128.load(b + at, 2 * WIDE))),
@@ -192,15 +216,7 @@ function apart(a: usize, b: usize, count: i32, out: usize): void {
  * @param a, b three planes each, one behind the other at `stride` bytes
  * @param largest difference that is 1 @param work 6144 bytes to work in
  */
-export function flipColors(
-  a: usize,
-  b: usize,
-  stride: usize,
-  count: i32,
-  largest: f32,
-  out: usize,
-  work: usize,
-): void {
+export function flipColors(a: usize, b: usize, stride: usize, count: i32, largest: f32, out: usize, work: usize): void {
   const bend: f32 = <f32>0.4 * largest;
   const low: f32 = <f32>0.95 / bend;
   const high: f32 = <f32>0.05 / (largest - bend);
@@ -210,7 +226,7 @@ export function flipColors(
   memory.fill(work, 0, 6 * WIDE);
   for (let from = 0; from < count; from += SPAN) {
     const many = min(SPAN, count - from);
-    const start = <usize>from << 2;
+    const start = (<usize>from) << 2;
     toShares(a + start, stride, many, work);
     toShares(b + start, stride, many, other);
     bendShares(work);
@@ -218,7 +234,7 @@ export function flipColors(
     const to = out + start;
     apart(work, other, many, to);
     for (let i = 0; i < many; i += 4) {
-      const at = to + (<usize>i << 2);
+      const at = to + ((<usize>i) << 2);
       const log = f32x4.mul(logOf(v128.load(at)), splat(0.7));
       const small = f32x4.add(log, logLow);
       const isSmall = f32x4.lt(log, logBend);
@@ -235,7 +251,7 @@ export function flipColors(
 /** Colour difference, given by its logarithm, to the power of one less that of edges and points. */
 export function flipTogether(color: usize, edgeA: usize, edgeB: usize, pointA: usize, pointB: usize, count: i32): void {
   for (let i = 0; i < count; i += 4) {
-    const at = <usize>i << 2;
+    const at = (<usize>i) << 2;
     const edge = f32x4.abs(f32x4.sub(v128.load(edgeA + at), v128.load(edgeB + at)));
     const point = f32x4.abs(f32x4.sub(v128.load(pointA + at), v128.load(pointB + at)));
     const feature = f32x4.sqrt(f32x4.mul(f32x4.pmax(edge, point), splat(0.70710678)));

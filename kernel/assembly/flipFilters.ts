@@ -8,7 +8,15 @@ import { add, all, allAt, mul, root, sub } from './four';
 const BLOCK: i32 = 8;
 
 /** Eight pixels of a row by even, odd and even weights. @param middle of the first; the others lie `apart` bytes on */
-function threeAcross(centre: usize, toS: usize, toE: usize, toP: usize, middle: usize, apart: usize, radius: i32): void {
+function threeAcross(
+  centre: usize,
+  toS: usize,
+  toE: usize,
+  toP: usize,
+  middle: usize,
+  apart: usize,
+  radius: i32,
+): void {
   const c0 = v128.load(centre);
   const c1 = v128.load(centre, 16);
   const smooth = allAt(middle);
@@ -114,9 +122,9 @@ export function flipFeatures(
   line: usize,
   strips: usize,
 ): void {
-  const stride = <usize>width << 2;
-  const apart = <usize>(2 * radius + 1) << 2;
-  const middle = weights + (<usize>radius << 2);
+  const stride = (<usize>width) << 2;
+  const apart = (<usize>(2 * radius + 1)) << 2;
+  const middle = weights + ((<usize>radius) << 2);
   const size = <usize>(STRIP + 2 * radius) * stride + 64;
   const ofE = strips + size;
   const ofP = ofE + size;
@@ -237,9 +245,9 @@ export function flipBlurs(
   line: usize,
   strips: usize,
 ): void {
-  const stride = <usize>width << 2;
-  const apart = <usize>(2 * radius + 1) << 2;
-  const middle = weights + (<usize>radius << 2);
+  const stride = (<usize>width) << 2;
+  const apart = (<usize>(2 * radius + 1)) << 2;
+  const middle = weights + ((<usize>radius) << 2);
   const second = strips + <usize>(STRIP + 2 * radius) * stride + 64;
   const ofA = all(shareA);
   const ofB = all(shareB);

@@ -4,7 +4,23 @@
  */
 import { calmAnswer, followSpans, quickAnswer, setFours } from './followFour';
 import {
-  bindWindow, BORDER, calm, height, mean, quick, raw0, raw1, raw2, raw3, raw4, row, setAnswers, sureCalm, sureQuick, valid, width,
+  bindWindow,
+  BORDER,
+  calm,
+  height,
+  mean,
+  quick,
+  raw0,
+  raw1,
+  raw2,
+  raw3,
+  raw4,
+  row,
+  setAnswers,
+  sureCalm,
+  sureQuick,
+  valid,
+  width,
 } from './window';
 
 /** Before the points of a row are followed: nothing is known of them but the frame's own light. */
@@ -58,7 +74,7 @@ export function followRows(
 function stayRow(y: i32, last: i32): void {
   for (let next = BORDER; next < last; next += 4) {
     // the last four of a row may hold some of those before
-    const at = <usize>(y * width + min(next, last - 4)) << 2;
+    const at = (<usize>(y * width + min(next, last - 4))) << 2;
     const s0 = v128.load(raw0 + at);
     const s1 = v128.load(raw1 + at);
     const s2 = v128.load(raw2 + at);

@@ -4,9 +4,43 @@
  */
 import { DOUBT, followPoint, MOST_RESIDUAL, SETTLED } from './followPoint';
 import {
-  BORDER, calm, cubicAt, height, ids0, ids1, ids2, ids3, ids4, integers, mean, mixed0, mixed1, mixed2, mixed3, mixed4, motion0,
-  motion1, motion2, motion3, quick, raw0, raw1, raw2, raw3, raw4, row, steep0, steep1, steep3, steep4, sums, sureCalm, sureQuick,
-  valid, vectorAt, width,
+  BORDER,
+  calm,
+  cubicAt,
+  height,
+  ids0,
+  ids1,
+  ids2,
+  ids3,
+  ids4,
+  integers,
+  mean,
+  mixed0,
+  mixed1,
+  mixed2,
+  mixed3,
+  mixed4,
+  motion0,
+  motion1,
+  motion2,
+  motion3,
+  quick,
+  raw0,
+  raw1,
+  raw2,
+  raw3,
+  raw4,
+  row,
+  steep0,
+  steep1,
+  steep3,
+  steep4,
+  sums,
+  sureCalm,
+  sureQuick,
+  valid,
+  vectorAt,
+  width,
 } from './window';
 
 /**
@@ -94,7 +128,7 @@ function vectorsAt(motion: usize, x: i32, y: i32, sx: v128, sy: v128): void {
     vectorsApart(motion, x, y, sx, sy);
     return;
   }
-  const p = motion + (<usize>(cy * width + cx) << 3);
+  const p = motion + ((<usize>(cy * width + cx)) << 3);
   const q = p + 2 * row;
   const a = v128.load(p);
   const b = v128.load(p, 16);
@@ -127,7 +161,7 @@ function vectorsOf(motion: usize, at: i32): void {
     vy = f32x4.splat(0);
     return;
   }
-  const p = motion + (<usize>at << 3);
+  const p = motion + ((<usize>at) << 3);
   const a = v128.load(p);
   const b = v128.load(p, 16);
   vx = v128.shuffle<f32>(a, b, 0, 2, 4, 6);
@@ -209,7 +243,7 @@ function valuesAt(plane: usize, x: i32, y: i32, sx: v128, sy: v128): v128 {
   if (!inOneCell(fx, fy)) return valuesApart(plane, x, y, sx, sy);
   const cx = x + i32x4.extract_lane(integers(wx), 0);
   const cy = y + i32x4.extract_lane(integers(wy), 0);
-  const p = plane + (<usize>(cy * width + cx) << 2) - row - 4;
+  const p = plane + ((<usize>(cy * width + cx)) << 2) - row - 4;
   // weights of the values before, at, behind and two behind the place, along rows: see `cubicWeights`
   const restX = f32x4.sub(one, fx);
   const bowX = f32x4.mul(f32x4.mul(fx, restX), minusHalf);
@@ -246,23 +280,25 @@ function nearest(at: v128, sx: v128, sy: v128): v128 {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function besideEachOther(pixels: v128): bool {
-  return v128.all_true<i32>(i32x4.eq(i32x4.sub(pixels, v128.shuffle<i32>(pixels, pixels, 0, 0, 0, 0)), i32x4(0, 1, 2, 3)));
+  return v128.all_true<i32>(
+    i32x4.eq(i32x4.sub(pixels, v128.shuffle<i32>(pixels, pixels, 0, 0, 0, 0)), i32x4(0, 1, 2, 3)),
+  );
 }
 
 /** Numbers or ids of four pixels. @param beside they are beside each other */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function gather(plane: usize, pixels: v128, beside: bool): v128 {
-  const first = plane + (<usize>i32x4.extract_lane(pixels, 0) << 2);
+  const first = plane + ((<usize>i32x4.extract_lane(pixels, 0)) << 2);
   if (beside) return v128.load(first);
   return apart(plane, pixels);
 }
 
 function apart(plane: usize, pixels: v128): v128 {
-  let out = v128.load32_zero(plane + (<usize>i32x4.extract_lane(pixels, 0) << 2));
-  out = v128.load32_lane(plane + (<usize>i32x4.extract_lane(pixels, 1) << 2), out, 1);
-  out = v128.load32_lane(plane + (<usize>i32x4.extract_lane(pixels, 2) << 2), out, 2);
-  return v128.load32_lane(plane + (<usize>i32x4.extract_lane(pixels, 3) << 2), out, 3);
+  let out = v128.load32_zero(plane + ((<usize>i32x4.extract_lane(pixels, 0)) << 2));
+  out = v128.load32_lane(plane + ((<usize>i32x4.extract_lane(pixels, 1)) << 2), out, 1);
+  out = v128.load32_lane(plane + ((<usize>i32x4.extract_lane(pixels, 2)) << 2), out, 2);
+  return v128.load32_lane(plane + ((<usize>i32x4.extract_lane(pixels, 3)) << 2), out, 3);
 }
 
 /** Is one of four pixels marked? */
@@ -413,7 +449,16 @@ function findBefore(span: usize, bytes: usize, x: i32, y: i32, last: i32, first:
 /** Slopes at the pixels nearest to shifts. @returns whether anything is mixed there, or something else is drawn */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function differs(mixed: usize, ids: usize, steep: usize, here: v128, sx: v128, sy: v128, own: v128, slopes: usize): bool {
+function differs(
+  mixed: usize,
+  ids: usize,
+  steep: usize,
+  here: v128,
+  sx: v128,
+  sy: v128,
+  own: v128,
+  slopes: usize,
+): bool {
   const pixels = nearest(here, sx, sy);
   const beside = besideEachOther(pixels);
   v128.store(slopes, gather(steep, pixels, beside));
@@ -451,7 +496,7 @@ function check(span: usize, bytes: usize, x: i32, y: i32, last: i32): void {
     }
     const pixel = y * width + px;
     const here = i32x4.add(i32x4.splat(pixel), i32x4(0, 1, 2, 3));
-    const own = ids2 === 0 ? here : v128.load(ids2 + (<usize>pixel << 2));
+    const own = ids2 === 0 ? here : v128.load(ids2 + ((<usize>pixel) << 2));
     if (
       differs(mixed0, ids0, steep0, here, x0, y0, own, span + SLOPE0 + at) ||
       differs(mixed1, ids1, steep1, here, x1, y1, own, span + SLOPE1 + at) ||
@@ -477,7 +522,7 @@ function read(span: usize, bytes: usize, x: i32, y: i32, last: i32, raw: usize, 
 function answer(span: usize, bytes: usize, x: i32, y: i32, last: i32): void {
   for (let at: usize = 0; at < bytes; at += 16) {
     if (!isFollowed(span, at)) continue;
-    const to = <usize>(y * width + placeOf(x, at, last)) << 2;
+    const to = (<usize>(y * width + placeOf(x, at, last))) << 2;
     const s2 = v128.load(raw2 + to);
     let s0 = v128.load(span + LIGHT0 + at);
     let s1 = v128.load(span + LIGHT1 + at);
@@ -513,7 +558,7 @@ function followApart(span: usize, bytes: usize, x: i32, y: i32, last: i32): void
  */
 export function followSpans(y: i32, first: i32, last: i32, span: usize): void {
   for (let x = first; x < last; x += SPAN) {
-    const bytes = <usize>((min(SPAN, last - x) + 3) >> 2) << 4;
+    const bytes = (<usize>((min(SPAN, last - x) + 3) >> 2)) << 4;
     findAfter(span, bytes, x, y, last);
     findBefore(span, bytes, x, y, last, false);
     findBefore(span, bytes, x, y, last, true);

@@ -1,8 +1,42 @@
 /** Following one point through the frames around its own, and what its light does there. */
 import {
-  BORDER, calm, cubicAt, height, ids0, ids1, ids2, ids3, ids4, integers, mean, mixed0, mixed1, mixed2, mixed3, mixed4, motion0,
-  motion1, motion2, motion3, motion4, quick, raw0, raw1, raw2, raw3, raw4, steep0, steep1, steep3, steep4, sums, sureCalm,
-  sureQuick, valid, vectorAt, width,
+  BORDER,
+  calm,
+  cubicAt,
+  height,
+  ids0,
+  ids1,
+  ids2,
+  ids3,
+  ids4,
+  integers,
+  mean,
+  mixed0,
+  mixed1,
+  mixed2,
+  mixed3,
+  mixed4,
+  motion0,
+  motion1,
+  motion2,
+  motion3,
+  motion4,
+  quick,
+  raw0,
+  raw1,
+  raw2,
+  raw3,
+  raw4,
+  steep0,
+  steep1,
+  steep3,
+  steep4,
+  sums,
+  sureCalm,
+  sureQuick,
+  valid,
+  vectorAt,
+  width,
 } from './window';
 
 /** Farther than this from where it should be a point is lost, pixels. */
@@ -57,13 +91,13 @@ function before(motion: usize, x: i32, y: i32, to: v128, guess: v128): v128 {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function vectorOf(motion: usize, at: i32): v128 {
-  return motion === 0 ? f32x4.splat(0) : v128.load64_splat(motion + (<usize>at << 3));
+  return motion === 0 ? f32x4.splat(0) : v128.load64_splat(motion + ((<usize>at) << 3));
 }
 
 /** Is something else at a pixel, which moves otherwise than (vx, vy)? */
 function hidden(ids: usize, motion: usize, at: i32, own: u32, vx: f32, vy: f32): bool {
-  if (ids === 0 || load<u32>(ids + (<usize>at << 2)) === own) return false;
-  const p = motion + (<usize>at << 3);
+  if (ids === 0 || load<u32>(ids + ((<usize>at) << 2)) === own) return false;
+  const p = motion + ((<usize>at) << 3);
   const ox: f32 = motion === 0 ? 0 : load<f32>(p);
   const oy: f32 = motion === 0 ? 0 : load<f32>(p, 4);
   return !(abs(ox - vx) + abs(oy - vy) < ALIKE + ALIKE * (abs(vx) + abs(vy)));
@@ -107,13 +141,13 @@ export function followPoint(x: i32, y: i32): void {
   if (marked(mixed2, at2) || marked(mixed0, at0) || marked(mixed1, at1) || marked(mixed3, at3) || marked(mixed4, at4))
     return;
   if (ids2 !== 0) {
-    const id = load<u32>(ids2 + (<usize>at2 << 2));
+    const id = load<u32>(ids2 + ((<usize>at2) << 2));
     const vx = f32x4.extract_lane(shift3, 0);
     const vy = f32x4.extract_lane(shift3, 1);
     if (hidden(ids0, motion0, at0, id, vx, vy) || hidden(ids1, motion1, at1, id, vx, vy)) return;
     if (hidden(ids3, motion3, at3, id, vx, vy) || hidden(ids4, motion4, at4, id, vx, vy)) return;
   }
-  const at = <usize>at2 << 2;
+  const at = (<usize>at2) << 2;
   const middle = v128.load32_splat(raw2 + at);
   let others: v128;
   if (v128.any_true(v128.or(v128.or(shift0, shift1), v128.or(shift3, shift4))))
@@ -130,10 +164,10 @@ export function followPoint(x: i32, y: i32): void {
     others = v128.load32_lane(raw4 + at, others, 3);
   }
   // each sample is brought as near to the middle one as an error of its vector could
-  let reach = v128.load32_zero(steep0 + (<usize>at0 << 2));
-  reach = v128.load32_lane(steep1 + (<usize>at1 << 2), reach, 1);
-  reach = v128.load32_lane(steep3 + (<usize>at3 << 2), reach, 2);
-  reach = v128.load32_lane(steep4 + (<usize>at4 << 2), reach, 3);
+  let reach = v128.load32_zero(steep0 + ((<usize>at0) << 2));
+  reach = v128.load32_lane(steep1 + ((<usize>at1) << 2), reach, 1);
+  reach = v128.load32_lane(steep3 + ((<usize>at3) << 2), reach, 2);
+  reach = v128.load32_lane(steep4 + ((<usize>at4) << 2), reach, 3);
   // the slopes are over two pixels
   reach = f32x4.mul(reach, doubt);
   const nearer = f32x4.pmax(f32x4.sub(others, reach), f32x4.pmin(f32x4.add(others, reach), middle));

@@ -40,7 +40,12 @@ export function halveGlow(from: usize, width: i32, height: i32, to: usize): void
       const x3 = <usize>min<i32>(lastX, 2 * x + 2) * 12;
       storeThree(
         to,
-        tent(rowTent(r0, x0, x1, x2, x3), rowTent(r1, x0, x1, x2, x3), rowTent(r2, x0, x1, x2, x3), rowTent(r3, x0, x1, x2, x3)),
+        tent(
+          rowTent(r0, x0, x1, x2, x3),
+          rowTent(r1, x0, x1, x2, x3),
+          rowTent(r2, x0, x1, x2, x3),
+          rowTent(r3, x0, x1, x2, x3),
+        ),
       );
     }
   }

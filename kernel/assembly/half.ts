@@ -9,7 +9,7 @@ export function toHalves(from: usize, to: usize, count: i32): void {
   const magic = i32x4.splat(126 << 23);
   const one = i32x4.splat(1);
   for (let i = 0; i < count; i += 4) {
-    const x = v128.load(from + (<usize>i << 2));
+    const x = v128.load(from + ((<usize>i) << 2));
     const sign = v128.and(x, signs);
     const size = v128.xor(x, sign);
     // beyond the largest half it is infinity, and what is no number stays none
@@ -24,6 +24,6 @@ export function toHalves(from: usize, to: usize, count: i32): void {
     let half = v128.bitselect(tiny, normal, i32x4.lt_s(size, smallest));
     half = v128.bitselect(beyond, half, i32x4.ge_s(size, overflow));
     half = v128.or(half, i32x4.shr_u(sign, 16));
-    v128.store64_lane(to + (<usize>i << 1), i16x8.narrow_i32x4_u(half, half), 0);
+    v128.store64_lane(to + ((<usize>i) << 1), i16x8.narrow_i32x4_u(half, half), 0);
   }
 }

@@ -10,16 +10,12 @@ export { flipBlurs, flipFeatures } from './flipFilters';
 export { bindRays, closest, reached, shadow } from './rays';
 export { bindEmitters } from './emitters';
 export { bindShadowRays } from './shadowRay';
-export {
-  bindPaths,
-  bringHome,
-  intersectPaths,
-  lookThroughMiddle,
-  occludePaths,
-  setLens,
-  shadePaths,
-  startPaths,
-} from './paths';
+export { beginSample, bindPaths } from './pathOrder';
+export { lookThroughMiddle, setLens, startPaths } from './pathStart';
+export { intersectPaths } from './pathIntersect';
+export { shadePaths } from './pathShade';
+export { occludePaths } from './pathOcclude';
+export { bringHome } from './pathBook';
 export { bindScene } from './scenery';
 export { bindRow } from './row';
 export { bindTriangles, bindCamera } from './surface';

@@ -55,15 +55,7 @@ const FAINT: f32 = 1e-4;
 /** The caller's: writes the share that passes by `setLit`. */
 // @ts-expect-error: a decorator of AssemblyScript
 @external("env", "arrive")
-declare function arriveOutside(
-  light: i32,
-  whole: i32,
-  lx: f64,
-  ly: f64,
-  lz: f64,
-  distance: f64,
-  faceCos: f64,
-): void;
+declare function arriveOutside(light: i32, whole: i32, lx: f64, ly: f64, lz: f64, distance: f64, faceCos: f64): void;
 
 let lights: usize = 0;
 let lightCount: i32 = 0;
@@ -156,7 +148,14 @@ function addLight(index: i32, a: usize, seeThrough: bool): void {
     const facing = load<i32>(light, FACING_OF_LIGHT);
     if (facing != 0) {
       const c = f32x4.neg(
-        dot(lx, ly, lz, allAt(light + FACE_OF_LIGHT), allAt(light + FACE_OF_LIGHT + 4), allAt(light + FACE_OF_LIGHT + 8)),
+        dot(
+          lx,
+          ly,
+          lz,
+          allAt(light + FACE_OF_LIGHT),
+          allAt(light + FACE_OF_LIGHT + 4),
+          allAt(light + FACE_OF_LIGHT + 8),
+        ),
       );
       if (facing == 1) live = v128.and(live, f32x4.gt(c, none));
       strength = mul(strength, f32x4.abs(c));
@@ -257,7 +256,7 @@ function faceReceived(light: usize, a: usize, live: v128, area: f32): v128 {
   const lanes = i32x4.bitmask(live);
   v128.store(work, all(0));
   for (let i: usize = 0; i < 4; i++) {
-    if (((lanes >> <i32>i) & 1) == 0) continue;
+    if (((lanes >> (<i32>i)) & 1) == 0) continue;
     const at = a + (i << 2);
     const irradiance = faceIrradiance(
       light,
@@ -295,7 +294,7 @@ function askAbout(
   v128.store(work, all(0), 112);
   const lanes = i32x4.bitmask(live);
   for (let i: usize = 0; i < 4; i++) {
-    if (((lanes >> <i32>i) & 1) == 0) continue;
+    if (((lanes >> (<i32>i)) & 1) == 0) continue;
     const at = a + (i << 2);
     // in the scene, not from the point near the camera
     store<f64>(asked, <f64>f32x4.extract_lane(base, 0) + <f64>load<f32>(at + POSITION));

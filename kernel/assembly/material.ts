@@ -111,8 +111,7 @@ export function materialsOfRow(px0: f32, py: f32): void {
       // the row above mostly was of the same
       if (load<u32>(madeOf(a)) == material) continue;
       store<u32>(madeOf(a), material);
-      for (let c: usize = 0; c < MATERIAL_NUMBERS; c++)
-        put(a, MATERIAL + c * COLUMN, allAt(first + (c << 2)));
+      for (let c: usize = 0; c < MATERIAL_NUMBERS; c++) put(a, MATERIAL + c * COLUMN, allAt(first + (c << 2)));
       continue;
     }
     store<u32>(madeOf(a), 0);

@@ -48,7 +48,7 @@ export let bentZ: f64 = 0;
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function materialOf(t: i32): usize {
-  return materials + <usize>load<u16>(triangleMaterial + (<usize>t << 1)) * MATERIAL_BYTES;
+  return materials + <usize>load<u16>(triangleMaterial + ((<usize>t) << 1)) * MATERIAL_BYTES;
 }
 
 /**
@@ -147,17 +147,7 @@ export function look(
 }
 
 /** Bends a normal as the texture says that was looked at last. @param side 1 where the front is seen, −1 for the back */
-export function bend(
-  i0: usize,
-  i1: usize,
-  i2: usize,
-  b1: f64,
-  b2: f64,
-  nx: f64,
-  ny: f64,
-  nz: f64,
-  side: f64,
-): void {
+export function bend(i0: usize, i1: usize, i2: usize, b1: f64, b2: f64, nx: f64, ny: f64, nz: f64, side: f64): void {
   const b0 = 1 - b1 - b2;
   const t0 = tangents + (i0 << 4);
   const t1 = tangents + (i1 << 4);

@@ -6,7 +6,7 @@ const SPLIT_BY_ID: f32 = 0.05;
 let fastest: f32 = 0;
 
 function note(motion: usize, pixel: i32): void {
-  const p = motion + (<usize>pixel << 3);
+  const p = motion + ((<usize>pixel) << 3);
   fastest = max(fastest, max(abs(load<f32>(p)), abs(load<f32>(p, 4))));
 }
 
@@ -17,14 +17,14 @@ function note(motion: usize, pixel: i32): void {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function compare(motion: usize, ids: usize, i: i32, by: i32, lanes: i32, edges: usize, own: bool, next: bool): void {
-  const a = motion + (<usize>i << 3);
-  const b = motion + (<usize>(i + by) << 3);
+  const a = motion + ((<usize>i) << 3);
+  const b = motion + ((<usize>(i + by)) << 3);
   const one = f32x4.abs(f32x4.sub(v128.load(a), v128.load(b)));
   const two = f32x4.abs(f32x4.sub(v128.load(a, 16), v128.load(b, 16)));
   const apart = f32x4.add(v128.shuffle<f32>(one, two, 0, 2, 4, 6), v128.shuffle<f32>(one, two, 1, 3, 5, 7));
   let limit = f32x4.splat(SPLIT);
   if (ids !== 0) {
-    const same = i32x4.eq(v128.load(ids + (<usize>i << 2)), v128.load(ids + (<usize>(i + by) << 2)));
+    const same = i32x4.eq(v128.load(ids + ((<usize>i) << 2)), v128.load(ids + ((<usize>(i + by)) << 2)));
     limit = v128.bitselect(limit, f32x4.splat(SPLIT_BY_ID), same);
   }
   const found = i32x4.bitmask(f32x4.gt(apart, limit)) & lanes;
@@ -84,15 +84,7 @@ export function widenRows(edges: usize, width: i32, from: i32, to: i32, radius: 
 }
 
 /** The same up and down. @param edges of the whole picture */
-export function widenColumns(
-  edges: usize,
-  width: i32,
-  height: i32,
-  from: i32,
-  to: i32,
-  radius: i32,
-  out: usize,
-): void {
+export function widenColumns(edges: usize, width: i32, height: i32, from: i32, to: i32, radius: i32, out: usize): void {
   for (let y = from; y < to; y++) {
     const first = edges + <usize>(max(0, y - radius) * width);
     const last = edges + <usize>(min(height - 1, y + radius) * width);

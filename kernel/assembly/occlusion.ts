@@ -15,7 +15,7 @@ const FLATTEST: f32 = 0.05;
  * @param number of the sample: each looks other ways
  */
 export function lookAround(at: usize, order: usize, fours: i32, number: i32): void {
-  for (let k = 0; k < fours; k++) lookFour(at + (<usize>k << 4), order, number);
+  for (let k = 0; k < fours; k++) lookFour(at + ((<usize>k) << 4), order, number);
 }
 
 /** A share of neighbours below which a place looks around itself. */
@@ -80,7 +80,7 @@ function readGrid(at: usize, order: usize, grid: usize, live: i32): bool {
   const top = load<i32>(order + O.OCCLUSION_GRID_TOP);
   const side = load<i32>(order + O.OCCLUSION_GRID_SIDE);
   for (let lane: usize = 0; lane < 4; lane++) {
-    if (((live >> <i32>lane) & 1) == 0) continue;
+    if (((live >> (<i32>lane)) & 1) == 0) continue;
     const p = at + (lane << 2);
     const gx = (load<f32>(p, P.PLACES_X) - 0.5) * 0.5;
     const gy = (load<f32>(p, P.PLACES_Y) - 0.5) * 0.5;
@@ -105,7 +105,10 @@ function readGrid(at: usize, order: usize, grid: usize, live: i32): bool {
       const ey = load<f32>(g, G.POINT_POSITION + 4) - y;
       const ez = load<f32>(g, G.POINT_POSITION + 8) - z;
       const off = ex * nx + ey * ny + ez * nz;
-      const facing = load<f32>(g, G.POINT_NORMAL) * nx + load<f32>(g, G.POINT_NORMAL + 4) * ny + load<f32>(g, G.POINT_NORMAL + 8) * nz;
+      const facing =
+        load<f32>(g, G.POINT_NORMAL) * nx +
+        load<f32>(g, G.POINT_NORMAL + 4) * ny +
+        load<f32>(g, G.POINT_NORMAL + 8) * nz;
       if (facing <= 0.5 || off * off > OFF_PLANE * OFF_PLANE * (ex * ex + ey * ey + ez * ez) + 1e-12) continue;
       const near: f32 = ((k & 1) == 0 ? <f32>1 - fx : fx) * (k >> 1 == 0 ? <f32>1 - fy : fy);
       const weight = near * facing * facing;
@@ -162,10 +165,10 @@ function cosineOf(x2: v128): v128 {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function depthsAt(depth: usize, pixels: v128): v128 {
-  let d = v128.load32_zero(depth + (<usize>i32x4.extract_lane(pixels, 0) << 2));
-  d = v128.load32_lane(depth + (<usize>i32x4.extract_lane(pixels, 1) << 2), d, 1);
-  d = v128.load32_lane(depth + (<usize>i32x4.extract_lane(pixels, 2) << 2), d, 2);
-  return v128.load32_lane(depth + (<usize>i32x4.extract_lane(pixels, 3) << 2), d, 3);
+  let d = v128.load32_zero(depth + ((<usize>i32x4.extract_lane(pixels, 0)) << 2));
+  d = v128.load32_lane(depth + ((<usize>i32x4.extract_lane(pixels, 1)) << 2), d, 1);
+  d = v128.load32_lane(depth + ((<usize>i32x4.extract_lane(pixels, 2)) << 2), d, 2);
+  return v128.load32_lane(depth + ((<usize>i32x4.extract_lane(pixels, 3)) << 2), d, 3);
 }
 
 function lookFour(a: usize, order: usize, number: i32): void {

@@ -246,7 +246,7 @@ export function reflectance(rough: f64, cosine: f64): v128 {
   const y0 = <i32>y;
   const x0 = <i32>x;
   const share = f64x2.splat(x - <f64>x0);
-  const p = reflectanceTable + (<usize>(y0 * 32 + x0) << 3);
+  const p = reflectanceTable + ((<usize>(y0 * 32 + x0)) << 3);
   const a = two(p);
   const c = two(p + 256);
   const top = f64x2.add(a, f64x2.mul(f64x2.sub(two(p + 8), a), share));

@@ -118,10 +118,7 @@ function meetPacket(
   );
   if (!v128.any_true(inside)) return 0;
   const all = f32x4.add(f32x4.add(u, v), w);
-  const t = f32x4.mul(
-    f32x4.div(f32x4.add(f32x4.add(f32x4.mul(u, az), f32x4.mul(v, bz)), f32x4.mul(w, cz)), all),
-    sz,
-  );
+  const t = f32x4.mul(f32x4.div(f32x4.add(f32x4.add(f32x4.mul(u, az), f32x4.mul(v, bz)), f32x4.mul(w, cz)), all), sz);
   const real = v128.and(inside, f32x4.ne(all, none));
   return i32x4.bitmask(v128.and(real, v128.and(f32x4.gt(t, tMin), f32x4.lt(t, tMax))));
 }
@@ -133,7 +130,7 @@ let facing: f64 = 0;
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function packetAt(place: i32): usize {
-  return packets + <usize>(place >> 2) * PACKET + (<usize>(place & 3) << 2);
+  return packets + <usize>(place >> 2) * PACKET + ((<usize>(place & 3)) << 2);
 }
 
 function distanceTo(place: i32, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64): f64 {
@@ -195,14 +192,14 @@ export function seesFront(place: i32, dx: f64, dy: f64, dz: f64): bool {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function kindOf(place: i32): u8 {
-  return load<u8>(kinds + <usize>load<u32>(materials + (<usize>place << 2)));
+  return load<u8>(kinds + <usize>load<u32>(materials + ((<usize>place) << 2)));
 }
 
 /** Distance and child as one number that sorts by distance; distances are not negative. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function key(near: f32, link: i32): u64 {
-  return (<u64>reinterpret<u32>(near) << 32) | <u64>(<u32>link);
+  return ((<u64>reinterpret<u32>(near)) << 32) | (<u64>(<u32>link));
 }
 
 let found: f64 = 0;
@@ -255,7 +252,7 @@ export function closest(
   let node = 0;
   for (;;) {
     if (node >= 0) {
-      const p = nodes + (<usize>node << 7);
+      const p = nodes + ((<usize>node) << 7);
       const near = f32x4.pmax(
         f32x4.pmax(
           f32x4.mul(f32x4.sub(v128.load(p + nearX), vox), ix),
@@ -273,14 +270,14 @@ export function closest(
       const mask = i32x4.bitmask(f32x4.le(near, f32x4.mul(far, widen)));
       if (mask != 0) {
         if ((mask & (mask - 1)) == 0) {
-          node = load<i32>(p + LINKS + (<usize>ctz(mask) << 2));
+          node = load<i32>(p + LINKS + ((<usize>ctz(mask)) << 2));
           continue;
         }
         if (popcnt(mask) == 2) {
           // the most frequent case: of two the nearer is gone to, and the other waits
           v128.store(top, near, 16);
-          const a = <usize>ctz(mask) << 2;
-          const b = <usize>(31 - clz(mask)) << 2;
+          const a = (<usize>ctz(mask)) << 2;
+          const b = (<usize>(31 - clz(mask))) << 2;
           const nearA = load<f32>(top + a, 16);
           const nearB = load<f32>(top + b, 16);
           const swapped = nearB < nearA;
@@ -428,7 +425,7 @@ export function shadow(
   let node = 0;
   for (;;) {
     if (node >= 0) {
-      const p = nodes + (<usize>node << 7);
+      const p = nodes + ((<usize>node) << 7);
       const near = f32x4.pmax(
         f32x4.pmax(
           f32x4.mul(f32x4.sub(v128.load(p + nearX), vox), ix),
@@ -449,11 +446,11 @@ export function shadow(
         const lane = 31 - clz(mask);
         mask ^= 1 << lane;
         while (mask != 0) {
-          store<i32>(top, load<i32>(p + LINKS + (<usize>ctz(mask) << 2)));
+          store<i32>(top, load<i32>(p + LINKS + ((<usize>ctz(mask)) << 2)));
           top += 4;
           mask &= mask - 1;
         }
-        node = load<i32>(p + LINKS + (<usize>lane << 2));
+        node = load<i32>(p + LINKS + ((<usize>lane) << 2));
         continue;
       }
     } else {
@@ -461,20 +458,7 @@ export function shadow(
       let packet = code >> 3;
       const end = packet + (code & 7);
       for (; packet <= end; packet++) {
-        let lanes = meetPacket(
-          packets + <usize>packet * PACKET,
-          ownX,
-          ownY,
-          ownZ,
-          sx,
-          sy,
-          sz,
-          x,
-          y,
-          z,
-          from,
-          to,
-        );
+        let lanes = meetPacket(packets + <usize>packet * PACKET, ownX, ownY, ownZ, sx, sy, sz, x, y, z, from, to);
         while (lanes != 0) {
           const place = (packet << 2) + ctz(lanes);
           lanes &= lanes - 1;
@@ -487,7 +471,7 @@ export function shadow(
             return BLOCKED;
           }
           if (listed == most) return TOO_MANY;
-          store<i32>(list + (<usize>listed << 2), place);
+          store<i32>(list + ((<usize>listed) << 2), place);
           listed++;
         }
       }

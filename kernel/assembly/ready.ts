@@ -48,7 +48,7 @@ function both(a: f64, b: f64): v128 {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function makeReady(t: i32, x0: i32, y0: i32, x1: i32, y1: i32, to: usize): bool {
-  const box = boxes + (<usize>t << 3);
+  const box = boxes + ((<usize>t) << 3);
   const fromX = max<i32>(<i32>load<i16>(box) - x0, 0);
   const fromY = max<i32>(<i32>load<i16>(box, 2) - y0, 0);
   const toX = min<i32>(<i32>load<i16>(box, 4) + 1, x1) - x0;
@@ -67,9 +67,9 @@ export function makeReady(t: i32, x0: i32, y0: i32, x1: i32, y1: i32, to: usize)
 @inline
 function setEdges(t: i32, cornerX: f64, cornerY: f64, to: usize): bool {
   const corners = triangles + <usize>t * 12;
-  const v0 = clip + (<usize>load<u32>(corners) << 4);
-  const v1 = clip + (<usize>load<u32>(corners, 4) << 4);
-  const v2 = clip + (<usize>load<u32>(corners, 8) << 4);
+  const v0 = clip + ((<usize>load<u32>(corners)) << 4);
+  const v1 = clip + ((<usize>load<u32>(corners, 4)) << 4);
+  const v2 = clip + ((<usize>load<u32>(corners, 8)) << 4);
   const x0 = f(v0);
   const y0 = f(v0 + 4);
   const w0 = f(v0 + 12);
@@ -119,20 +119,11 @@ export let readyEnd: usize = 0;
  * Makes the triangles of one kind ready.
  * @param count READY at most @param left gets the others @returns the end of those
  */
-export function sortOut(
-  list: usize,
-  count: i32,
-  left: usize,
-  kind: u8,
-  x0: i32,
-  y0: i32,
-  x1: i32,
-  y1: i32,
-): usize {
+export function sortOut(list: usize, count: i32, left: usize, kind: u8, x0: i32, y0: i32, x1: i32, y1: i32): usize {
   let to = ready;
-  for (const end = list + (<usize>count << 2); list < end; list += 4) {
+  for (const end = list + ((<usize>count) << 2); list < end; list += 4) {
     const t = load<i32>(list);
-    if (load<u8>(kinds + <usize>load<u16>(triangleMaterial + (<usize>t << 1))) != kind) {
+    if (load<u8>(kinds + <usize>load<u16>(triangleMaterial + ((<usize>t) << 1))) != kind) {
       store<i32>(left, t);
       left += 4;
     } else to += makeReady(t, x0, y0, x1, y1, to) ? READY_BYTES : 0;

@@ -13,15 +13,15 @@ function nthSmallest(values: usize, count: i32, place: i32): f32 {
   let low = 0;
   let high = count - 1;
   while (low < high) {
-    const pivot = load<f32>(values + (<usize>((low + high) >> 1) << 2));
+    const pivot = load<f32>(values + ((<usize>((low + high) >> 1)) << 2));
     let i = low;
     let j = high;
     while (i <= j) {
-      while (load<f32>(values + (<usize>i << 2)) < pivot) i++;
-      while (load<f32>(values + (<usize>j << 2)) > pivot) j--;
+      while (load<f32>(values + ((<usize>i) << 2)) < pivot) i++;
+      while (load<f32>(values + ((<usize>j) << 2)) > pivot) j--;
       if (i > j) break;
-      const a = values + (<usize>i << 2);
-      const b = values + (<usize>j << 2);
+      const a = values + ((<usize>i) << 2);
+      const b = values + ((<usize>j) << 2);
       i++;
       j--;
       const kept = load<f32>(a);
@@ -32,7 +32,7 @@ function nthSmallest(values: usize, count: i32, place: i32): f32 {
     else if (place >= i) low = i;
     else break;
   }
-  return load<f32>(values + (<usize>place << 2));
+  return load<f32>(values + ((<usize>place) << 2));
 }
 
 /** Numbers from 0 on are in the order of their bits: those of one exponent and its first bits are counted together. */
@@ -45,16 +45,16 @@ const COUNTS: usize = 2 << (31 - <usize>ALIKE_BITS);
  * @param scratch numbers of `side` × `side` pixels, then COUNTS bytes, to work in
  */
 function edgeLimit(steep: usize, x0: i32, y0: i32, x1: i32, y1: i32, scratch: usize, side: i32): f32 {
-  const counts = scratch + (<usize>(side * side) << 2);
+  const counts = scratch + ((<usize>(side * side)) << 2);
   memory.fill(counts, 0, COUNTS);
   let pixels = 0;
   let bin: u32 = 0;
   for (let y = max(1, y0); y < y1; y++)
     for (let x = max(1, x0); x < x1; x++) {
-      const bits = load<u32>(steep + (<usize>(y * width + x) << 2));
-      store<u32>(scratch + (<usize>pixels << 2), bits);
+      const bits = load<u32>(steep + ((<usize>(y * width + x)) << 2));
+      store<u32>(scratch + ((<usize>pixels) << 2), bits);
       const own = bits >> ALIKE_BITS;
-      const at = counts + (<usize>own << 1);
+      const at = counts + ((<usize>own) << 1);
       store<u16>(at, load<u16>(at) + 1);
       bin = max(bin, own);
       pixels++;
@@ -62,15 +62,15 @@ function edgeLimit(steep: usize, x0: i32, y0: i32, x1: i32, y1: i32, scratch: us
   if (pixels === 0) return 0;
   // from the steepest down to what holds the place
   let from = pixels - <i32>(<f64>pixels * (1 - EDGE_SHARE));
-  while (from > <i32>load<u16>(counts + (<usize>bin << 1))) {
-    from -= <i32>load<u16>(counts + (<usize>bin << 1));
+  while (from > <i32>load<u16>(counts + ((<usize>bin) << 1))) {
+    from -= <i32>load<u16>(counts + ((<usize>bin) << 1));
     bin--;
   }
   let alike = 0;
   for (let i = 0; i < pixels; i++) {
-    const bits = load<u32>(scratch + (<usize>i << 2));
+    const bits = load<u32>(scratch + ((<usize>i) << 2));
     if (bits >> ALIKE_BITS !== bin) continue;
-    store<u32>(scratch + (<usize>alike << 2), bits);
+    store<u32>(scratch + ((<usize>alike) << 2), bits);
     alike++;
   }
   return nthSmallest(scratch, alike, alike - from);
@@ -130,7 +130,7 @@ export function regionSums(
   out: usize,
 ): void {
   width = w;
-  row = <usize>w << 2;
+  row = (<usize>w) << 2;
   const across = (w + side - 1) / side;
   memory.fill(out + <usize>(from * across) * FIELDS * 8, 0, <usize>((to - from) * across) * FIELDS * 8);
   const one = f32x4.splat(1);
@@ -156,7 +156,7 @@ export function regionSums(
       let both = f32x4.splat(0);
       // what runs over a row is the border of the next
       for (let x = x0; x < x1; x += 4) {
-        const at = <usize>(y * w + x) << 2;
+        const at = (<usize>(y * w + x)) << 2;
         const v = v128.load(valid + at);
         if (!v128.any_true(v)) continue;
         count = f32x4.add(count, v);
@@ -191,7 +191,7 @@ export function regionSums(
       const v = lane === 0 ? largest : surest;
       const a = max(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1));
       const b = max(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3));
-      store<f64>(field + 72 + (<usize>lane << 3), <f64>max(a, b));
+      store<f64>(field + 72 + ((<usize>lane) << 3), <f64>max(a, b));
     }
   }
 }

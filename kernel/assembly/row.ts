@@ -80,14 +80,14 @@ export function forgetFours(): void {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function addFour(a: usize): void {
-  store<u32>(row + L.ROW_FOURS + (<usize>fours << 2), <u32>a);
+  store<u32>(row + L.ROW_FOURS + ((<usize>fours) << 2), <u32>a);
   fours++;
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function fourOf(k: i32): usize {
-  return <usize>load<u32>(row + L.ROW_FOURS + (<usize>k << 2));
+  return <usize>load<u32>(row + L.ROW_FOURS + ((<usize>k) << 2));
 }
 
 /** Do all places of a four see one triangle? */

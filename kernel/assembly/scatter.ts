@@ -83,11 +83,7 @@ export function takeGlass(isSolid: bool, index: f64, isEntering: bool, isStraigh
   straight = isStraight;
   glassFactor = factor;
   throughLight = transmission * luminance(baseR, baseG, baseB);
-  const matte = luminance(
-    diffuseR * (1 - mirroredR),
-    diffuseG * (1 - mirroredG),
-    diffuseB * (1 - mirroredB),
-  );
+  const matte = luminance(diffuseR * (1 - mirroredR), diffuseG * (1 - mirroredG), diffuseB * (1 - mirroredB));
   matteChance = matte == 0 ? 0 : matte / (matte + luminance(mirroredR, mirroredG, mirroredB) + throughLight);
 }
 
@@ -233,13 +229,7 @@ export function sampleScatter(pick: f64, u: f64, v: f64): i32 {
     lz = acrossZ * a + besideZ * b + nz * c;
   } else {
     const nv = nx * vx + ny * vy + nz * vz;
-    visibleNormal(
-      acrossX * vx + acrossY * vy + acrossZ * vz,
-      besideX * vx + besideY * vy + besideZ * vz,
-      nv,
-      u,
-      v,
-    );
+    visibleNormal(acrossX * vx + acrossY * vy + acrossZ * vz, besideX * vx + besideY * vy + besideZ * vz, nv, u, v);
     const hx = acrossX * facetX + besideX * facetY + nx * facetZ;
     const hy = acrossY * facetX + besideY * facetY + ny * facetZ;
     const hz = acrossZ * facetX + besideZ * facetY + nz * facetZ;
@@ -264,18 +254,7 @@ export function sampleScatter(pick: f64, u: f64, v: f64): i32 {
 }
 
 /** Light let through at a facet (hx, hy, hz); (lx, ly, lz) is where it would have been mirrored. */
-function passOn(
-  w: f64,
-  chance: f64,
-  nv: f64,
-  vh: f64,
-  hx: f64,
-  hy: f64,
-  hz: f64,
-  lx: f64,
-  ly: f64,
-  lz: f64,
-): i32 {
+function passOn(w: f64, chance: f64, nv: f64, vh: f64, hx: f64, hy: f64, hz: f64, lx: f64, ly: f64, lz: f64): i32 {
   let kind = WENT_THROUGH;
   let x: f64;
   let y: f64;

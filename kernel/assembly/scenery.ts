@@ -86,6 +86,8 @@ function isWhite(at: usize): bool {
 @inline
 export function whiteCorners(t: i32): bool {
   return (
-    isWhite(colors + (corner(t, 0) << 4)) && isWhite(colors + (corner(t, 1) << 4)) && isWhite(colors + (corner(t, 2) << 4))
+    isWhite(colors + (corner(t, 0) << 4)) &&
+    isWhite(colors + (corner(t, 1) << 4)) &&
+    isWhite(colors + (corner(t, 2) << 4))
   );
 }

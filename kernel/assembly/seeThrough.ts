@@ -1,5 +1,15 @@
 /** What masked and see-through triangles let pass of a ray, at a place inside them. Twin: core/raster/cutout. */
-import { ALPHA_BLEND, M_ALPHA, M_ALPHA_CUTOFF, M_ALPHA_MODE, M_F0_R, M_METALLIC, M_TRANSMISSION, materialOf, M_SLOT } from './materialAt';
+import {
+  ALPHA_BLEND,
+  M_ALPHA,
+  M_ALPHA_CUTOFF,
+  M_ALPHA_MODE,
+  M_F0_R,
+  M_METALLIC,
+  M_TRANSMISSION,
+  materialOf,
+  M_SLOT,
+} from './materialAt';
 import { colors, corner, f, uvs } from './scenery';
 import { readFinest, texelAlpha, texelBlue, texelGreen, texelRed } from './texture';
 
@@ -14,11 +24,7 @@ function readBase(t: i32, m: usize, b0: f64, b1: f64, b2: f64): bool {
   const uv0 = uvs + (corner(t, 0) << 3);
   const uv1 = uvs + (corner(t, 1) << 3);
   const uv2 = uvs + (corner(t, 2) << 3);
-  readFinest(
-    m + M_SLOT,
-    f(uv0) * b0 + f(uv1) * b1 + f(uv2) * b2,
-    f(uv0 + 4) * b0 + f(uv1 + 4) * b1 + f(uv2 + 4) * b2,
-  );
+  readFinest(m + M_SLOT, f(uv0) * b0 + f(uv1) * b1 + f(uv2) * b2, f(uv0 + 4) * b0 + f(uv1 + 4) * b1 + f(uv2 + 4) * b2);
   return true;
 }
 
@@ -47,10 +53,7 @@ export function tintAt(t: i32, b1: f64, b2: f64): void {
   const pictured = readBase(t, m, b0, b1, b2);
   let alpha: f64 = 1;
   if (load<f32>(m, M_ALPHA_MODE) == ALPHA_BLEND)
-    alpha = min<f64>(
-      1,
-      max<f64>(0, f(m + M_ALPHA) * (pictured ? texelAlpha() : 1) * vertexColor(t, 12, b0, b1, b2)),
-    );
+    alpha = min<f64>(1, max<f64>(0, f(m + M_ALPHA) * (pictured ? texelAlpha() : 1) * vertexColor(t, 12, b0, b1, b2)));
   const transmission = f(m + M_TRANSMISSION) * (1 - f(m + M_METALLIC));
   const r = pictured ? texelRed() : 1;
   const g = pictured ? texelGreen() : 1;

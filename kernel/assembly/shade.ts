@@ -110,7 +110,7 @@ export function shadeTile(
   const px = <f64>x0 + ox;
   const inX = <f32>ox;
   for (let y = y0; y < y1; y++) {
-    const i = <usize>(y - y0) << TILE_SHIFT;
+    const i = (<usize>(y - y0)) << TILE_SHIFT;
     const py = <f64>y + oy;
     const inY = <f32>(<f64>(y - y0) + oy);
     const at = <usize>y * <usize>width + <usize>x0;
@@ -156,7 +156,7 @@ function take(a: usize, triangles: v128, live: v128): bool {
   const lanes = i32x4.bitmask(live);
   if (lanes == 0) return false;
   v128.store(a, triangles, TRIANGLE);
-  const some = i32x4.splat(load<i32>(a + (<usize>ctz<i32>(lanes) << 2), TRIANGLE));
+  const some = i32x4.splat(load<i32>(a + ((<usize>ctz<i32>(lanes)) << 2), TRIANGLE));
   v128.store(a, pick(live, triangles, some), TRIANGLE);
   addFour(a);
   return true;
@@ -174,9 +174,9 @@ function gatherSolid(triangle: usize, count: i32, share: f32): bool {
   const lit = all(share);
   forgetFours();
   for (let x = 0; x < count; x += 4) {
-    const triangles = v128.load(triangle + (<usize>x << 2));
+    const triangles = v128.load(triangle + ((<usize>x) << 2));
     const live = v128.and(i32x4.ne(triangles, i32x4.splat(NO_TRIANGLE)), firstPlaces(count - x));
-    const a = row + (<usize>x << 2);
+    const a = row + ((<usize>x) << 2);
     if (!take(a, triangles, live)) clearPixels(a, lit);
   }
   return fours > 0;
@@ -185,13 +185,13 @@ function gatherSolid(triangle: usize, count: i32, share: f32): bool {
 function gatherLayer(layers: usize, triangle: usize, limit: i32, k: i32, count: i32): void {
   forgetFours();
   for (let x = 0; x < count; x += 4) {
-    const a = row + (<usize>x << 2);
+    const a = row + ((<usize>x) << 2);
     let triangles = i32x4.splat(NO_TRIANGLE);
     v128.store(a, triangles, TRIANGLE);
     for (let i = 0; i < 4 && x + i < count; i++) {
       const p = <usize>(x + i);
       if (<i32>load<u8>(layers + p) <= k) continue;
-      store<i32>(a + (<usize>i << 2), load<i32>(triangle + ((p * <usize>limit + <usize>k) << 2)), TRIANGLE);
+      store<i32>(a + ((<usize>i) << 2), load<i32>(triangle + ((p * <usize>limit + <usize>k) << 2)), TRIANGLE);
     }
     triangles = v128.load(a, TRIANGLE);
     take(a, triangles, i32x4.ne(triangles, i32x4.splat(NO_TRIANGLE)));
@@ -249,9 +249,9 @@ function takePixels(share: f32, bare: bool): void {
 function layBackground(triangle: usize, count: i32, px: f64, py: f64, share: f64): void {
   if (skyKnown()) return laySky(triangle, count, <f32>px, <f32>py, all(<f32>share));
   for (let x = 0; x < count; x++) {
-    if (load<i32>(triangle + (<usize>x << 2)) != NO_TRIANGLE) continue;
+    if (load<i32>(triangle + ((<usize>x) << 2)) != NO_TRIANGLE) continue;
     backdropOutside(px + <f64>x, py);
-    const to = row + (<usize>x << 2) + PIXEL + 9 * COLUMN;
+    const to = row + ((<usize>x) << 2) + PIXEL + 9 * COLUMN;
     store<f32>(to, <f32>(colorR() * share));
     store<f32>(to + COLUMN, <f32>(colorG() * share));
     store<f32>(to + 2 * COLUMN, <f32>(colorB() * share));
@@ -261,11 +261,11 @@ function layBackground(triangle: usize, count: i32, px: f64, py: f64, share: f64
 function laySky(triangle: usize, count: i32, px: f32, py: f32, share: v128): void {
   const to = PIXEL + 9 * COLUMN;
   for (let x = 0; x < count; x += 4) {
-    const triangles = v128.load(triangle + (<usize>x << 2));
+    const triangles = v128.load(triangle + ((<usize>x) << 2));
     const open = v128.and(i32x4.eq(triangles, i32x4.splat(NO_TRIANGLE)), firstPlaces(count - x));
     if (!v128.any_true(open)) continue;
     skyAt(add(all(px + <f32>x), f32x4(0, 1, 2, 3)), all(py));
-    const a = row + (<usize>x << 2);
+    const a = row + ((<usize>x) << 2);
     put(a, to, pick(open, mul(skyRed, share), col(a, to)));
     put(a, to + COLUMN, pick(open, mul(skyGreen, share), col(a, to + COLUMN)));
     put(a, to + 2 * COLUMN, pick(open, mul(skyBlue, share), col(a, to + 2 * COLUMN)));
@@ -301,14 +301,14 @@ function layOver(share: f32): void {
 /** Writes depth, normal and object of the gathered surfaces, and zeros where there is none. @param at number of the row's first pixel */
 function writeSolid(at: usize, count: i32): void {
   for (let x = 0; x < count; x += 4) {
-    const a = row + (<usize>x << 2);
+    const a = row + ((<usize>x) << 2);
     const to = at + <usize>x;
     if (full(a)) {
       writeFour(a, to);
       continue;
     }
     for (let i = 0; i < 4 && x + i < count; i++) {
-      const from = a + (<usize>i << 2);
+      const from = a + ((<usize>i) << 2);
       if (load<i32>(from, LIVE) != 0) writeOne(from, to + <usize>i);
       else clearOne(to + <usize>i);
     }
@@ -364,7 +364,7 @@ function writeFour(a: usize, to: usize): void {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function objectOf(at: usize): i32 {
-  return load<i32>(triangleInstance + (<usize>load<i32>(at, TRIANGLE) << 2)) + 1;
+  return load<i32>(triangleInstance + ((<usize>load<i32>(at, TRIANGLE)) << 2)) + 1;
 }
 
 /** Adds four numbers to the sums of a pixel. */
@@ -396,7 +396,7 @@ function sumPixels(at: usize, count: i32, bare: bool, share: f32, fresh: bool): 
   const none = all(0);
   const part = all(share);
   for (let x = 0; x < count; x += 4) {
-    const a = row + (<usize>x << 2);
+    const a = row + ((<usize>x) << 2);
     const to = sums + (at + <usize>x) * SUM_BYTES;
     if (bare && full(a)) {
       const d = a + DIRECT;
@@ -408,7 +408,12 @@ function sumPixels(at: usize, count: i32, bare: bool, share: f32, fresh: bool): 
       addColumns(to + 32, 4, fresh, col(d, 8 * COLUMN), glow, glow2, glow3);
       addColumns(to + 48, 4, fresh, part, litShare(a, part), none, none);
       if (fresh && beauty != 0)
-        storeTriples(beauty + (at + <usize>x) * 12, whole(d, glow), whole(d + COLUMN, glow2), whole(d + 2 * COLUMN, glow3));
+        storeTriples(
+          beauty + (at + <usize>x) * 12,
+          whole(d, glow),
+          whole(d + COLUMN, glow2),
+          whole(d + 2 * COLUMN, glow3),
+        );
       continue;
     }
     const left = count - x;

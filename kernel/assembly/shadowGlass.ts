@@ -54,7 +54,10 @@ export function throughGlass(at: usize): bool {
   const bottom = i16x8.extend_high_i8x16_u(tints);
   const fx = allAt(at + GLASS_FX);
   const fy = allAt(at + GLASS_FY);
-  const passed = mul(mix(mix(firstTint(top), secondTint(top), fx), mix(firstTint(bottom), secondTint(bottom), fx), fy), all(1 / 255.0));
+  const passed = mul(
+    mix(mix(firstTint(top), secondTint(top), fx), mix(firstTint(bottom), secondTint(bottom), fx), fy),
+    all(1 / 255.0),
+  );
   const lit = load<f32>(at, 48);
   store<f32>(at, lit * f32x4.extract_lane(passed, 0), 48);
   store<f32>(at, lit * f32x4.extract_lane(passed, 1), 64);

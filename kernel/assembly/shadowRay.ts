@@ -46,7 +46,7 @@ export function bindShadowRays(order_: usize, list_: usize, most_: i32, answer_:
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function triangleAt(place: i32): i32 {
-  return load<i32>(order + (<usize>place << 2));
+  return load<i32>(order + ((<usize>place) << 2));
 }
 
 /** Positions are 32-bit floats: stepping off by a few of their units keeps a face from shadowing itself. */
@@ -79,7 +79,7 @@ export function traceShadow(s: usize): void {
   }
   absorbs = false;
   for (let k = 0; k < listed; k++) {
-    const place = load<i32>(list + (<usize>k << 2));
+    const place = load<i32>(list + ((<usize>k) << 2));
     const t = triangleAt(place);
     meetTriangle(place, ox, oy, oz, lx, ly, lz);
     const distance = metDistance;

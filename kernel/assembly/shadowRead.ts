@@ -243,10 +243,20 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
   v128.store(work, litR, 48);
   if (load<f32>(light, SOFT_SIZE) > 0) {
     for (let i: usize = 0; i < 4; i++) {
-      if (((lanes >> <i32>i) & 1) == 0) continue;
+      if (((lanes >> (<i32>i)) & 1) == 0) continue;
       const at = work + (i << 2);
       const face = a + FACE + (i << 2);
-      const lit = softLit(light, view, f(at), f(at + 16), f(at + 32), f(face), f(face + COLUMN), f(face + 2 * COLUMN), many);
+      const lit = softLit(
+        light,
+        view,
+        f(at),
+        f(at + 16),
+        f(at + 32),
+        f(face),
+        f(face + COLUMN),
+        f(face + 2 * COLUMN),
+        many,
+      );
       store<f32>(at, <f32>lit, 48);
     }
   } else readEvenly(view, side, u, v, depth, taps, half, lanes, reached, many);
@@ -261,7 +271,7 @@ function readMap(light: usize, view: usize, a: usize, here: v128, distance: v128
   let coloured = false;
   for (let i: usize = 0; i < 4; i++) {
     const at = work + (i << 2);
-    if (((lanes >> <i32>i) & 1) == 0 || !(load<f32>(at, 48) > 0)) continue;
+    if (((lanes >> (<i32>i)) & 1) == 0 || !(load<f32>(at, 48) > 0)) continue;
     coloured = throughGlass(at) || coloured;
   }
   if (!coloured) return;
@@ -291,7 +301,7 @@ function readEvenly(
     v128.store(work, pick(reached, narrowLit, litR), 48);
   } else if (dense) left = filteredFour(view, side, u, v, depth, taps, <f32>spacing, lanes);
   for (let i: usize = 0; i < 4; i++) {
-    if (((left >> <i32>i) & 1) == 0) continue;
+    if (((left >> (<i32>i)) & 1) == 0) continue;
     const at = work + (i << 2);
     store<f32>(at, <f32>filtered(view, side, f(at), f(at + 16), f(at + 32), taps, spacing, many), 48);
   }
@@ -312,16 +322,7 @@ const MORE_Y: usize = FIRST_X + 48;
  * counts for all of them. Writes the shares behind the places in `work`.
  * @returns the lanes that reach over the border and are left
  */
-function filteredFour(
-  view: usize,
-  n: i32,
-  u: v128,
-  v: v128,
-  depth: v128,
-  taps: i32,
-  spacing: f32,
-  lanes: i32,
-): i32 {
+function filteredFour(view: usize, n: i32, u: v128, v: v128, depth: v128, taps: i32, spacing: f32, lanes: i32): i32 {
   spread(u, taps, spacing, COLUMNS, FIRST_X, MORE_X);
   spread(v, taps, spacing, ROWS, FIRST_Y, MORE_Y);
   const x0 = v128.load(work, FIRST_X);
@@ -332,13 +333,13 @@ function filteredFour(
   const inner = v128.and(v128.and(inX, inY), i32x4.ge_s(i32x4.min_s(x0, y0), i32x4.splat(0)));
   const left = lanes & ~i32x4.bitmask(inner);
   lanes &= ~left;
-  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
-  const pitch = <usize>n << 2;
+  const base = depths + ((<usize>load<u32>(view, OFFSET)) << 2);
+  const pitch = (<usize>n) << 2;
   const whole: f32 = 1 / <f32>(taps * taps);
   turnWeights(COLUMNS);
   turnWeights(COLUMNS + 64);
   for (let i: usize = 0; i < 4; i++) {
-    if (((lanes >> <i32>i) & 1) == 0) continue;
+    if (((lanes >> (<i32>i)) & 1) == 0) continue;
     const at = work + (i << 2);
     const x = load<i32>(at, FIRST_X);
     const y = load<i32>(at, FIRST_Y);
@@ -350,9 +351,9 @@ function filteredFour(
       continue;
     }
     const reach = allAt(at + 32);
-    let p = base + (<usize>(y * n + x) << 2);
+    let p = base + ((<usize>(y * n + x)) << 2);
     let share = at + ROWS;
-    const last = share + (<usize>moreY << 4);
+    const last = share + ((<usize>moreY) << 4);
     const near = v128.load(work + (i << 4), COLUMNS);
     let sum = all(0);
     if (moreX < 4) {
@@ -381,7 +382,7 @@ function spread(place: v128, taps: i32, spacing: f32, weights: usize, first: usi
   const share = sub(start, k);
   const middle = add(k, all(0.5));
   const texel = f32x4.floor(mul(middle, step));
-  const most = <usize>taps << 4;
+  const most = (<usize>taps) << 4;
   const to = work + weights;
   // the border slides: what the first comparison loses the last one gains
   v128.store(to, sub(all(1), share));
@@ -424,17 +425,8 @@ function mapped(at: usize, x: v128, y: v128, z: v128): v128 {
 }
 
 /** Share of taps × taps comparisons that pass, the border weighted so that it slides smoothly. */
-function filtered(
-  view: usize,
-  n: i32,
-  u: f64,
-  v: f64,
-  depth: f64,
-  taps: i32,
-  spacing: f64,
-  clamped: bool,
-): f64 {
-  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
+function filtered(view: usize, n: i32, u: f64, v: f64, depth: f64, taps: i32, spacing: f64, clamped: bool): f64 {
+  const base = depths + ((<usize>load<u32>(view, OFFSET)) << 2);
   if (taps == 1) {
     let x = whole(floor<f64>(u));
     let y = whole(floor<f64>(v));
@@ -443,7 +435,7 @@ function filtered(
       x = x < 0 ? 0 : x >= n ? n - 1 : x;
       y = y < 0 ? 0 : y >= n ? n - 1 : y;
     }
-    return depth >= f(base + (<usize>(y * n + x) << 2)) ? 1 : 0;
+    return depth >= f(base + ((<usize>(y * n + x)) << 2)) ? 1 : 0;
   }
   const many = <f64>taps;
   const startX = u / spacing - many / 2;
@@ -461,13 +453,13 @@ function filtered(
     const clear = clearOfBlocks(view, n, x0, y0, x1, y1, depth);
     if (clear >= 0) return clear;
     for (let j = 0; j <= taps; j++) {
-      const row = base + ((<usize>(whole(floor<f64>((ky + <f64>j + 0.5) * spacing))) * <usize>n) << 2);
-      let rowSum: f64 = depth >= f(row + (<usize>x0 << 2)) ? 1 - fx : 0;
+      const row = base + ((<usize>whole(floor<f64>((ky + <f64>j + 0.5) * spacing)) * <usize>n) << 2);
+      let rowSum: f64 = depth >= f(row + ((<usize>x0) << 2)) ? 1 - fx : 0;
       for (let i = 1; i < taps; i++) {
-        const x = <usize>(whole(floor<f64>((kx + <f64>i + 0.5) * spacing)));
+        const x = <usize>whole(floor<f64>((kx + <f64>i + 0.5) * spacing));
         if (depth >= f(row + (x << 2))) rowSum += 1;
       }
-      if (depth >= f(row + (<usize>x1 << 2))) rowSum += fx;
+      if (depth >= f(row + ((<usize>x1) << 2))) rowSum += fx;
       sum += rowSum * (j == 0 ? 1 - fy : j == taps ? fy : 1);
     }
     return sum / <f64>(taps * taps);
@@ -491,7 +483,7 @@ function filtered(
         }
         x = x < 0 ? 0 : n - 1;
       }
-      if (depth >= f(base + (<usize>(y * n + x) << 2))) rowSum += w;
+      if (depth >= f(base + ((<usize>(y * n + x)) << 2))) rowSum += w;
     }
     sum += rowSum * wy;
   }
@@ -503,12 +495,12 @@ function filtered(
 @inline
 function clearOfBlocks(view: usize, n: i32, x0: i32, y0: i32, x1: i32, y1: i32, depth: f64): f64 {
   const across = (n + 15) >> 4;
-  const from = blocks + (<usize>load<u32>(view, BLOCK_OFFSET) << 3);
+  const from = blocks + ((<usize>load<u32>(view, BLOCK_OFFSET)) << 3);
   let low: f64 = Infinity;
   let high: f64 = 0;
   for (let by = y0 >> 4; by <= y1 >> 4; by++) {
     for (let bx = x0 >> 4; bx <= x1 >> 4; bx++) {
-      const at = from + (<usize>(by * across + bx) << 3);
+      const at = from + ((<usize>(by * across + bx)) << 3);
       const least = f(at);
       const most = f(at + 4);
       if (least < low) low = least;

@@ -1,5 +1,14 @@
 /** Percentage-closer soft shadows, one place at a time. Twin: core/shadows/softShadow. */
-import { BLOCK_OFFSET, DEPTH_SCALE, HALF_WIDTH, OFFSET, PERSPECTIVE, RESOLUTION, SOFT_SIZE, TEXEL_SIZE } from './lightRecord';
+import {
+  BLOCK_OFFSET,
+  DEPTH_SCALE,
+  HALF_WIDTH,
+  OFFSET,
+  PERSPECTIVE,
+  RESOLUTION,
+  SOFT_SIZE,
+  TEXEL_SIZE,
+} from './lightRecord';
 import { f, whole } from './scenery';
 import { blocks, depths } from './shadowMaps';
 
@@ -59,7 +68,7 @@ export function softLit(
   } else radius = (size * (mean - depth)) / scale / texel;
   const half = min<f64>(LARGEST_PENUMBRA, max<f64>(least, radius * SQUARE_FOR_DISC));
   compare(view, u, v, depth, half, FILTER_TAPS, clamp);
-  return 1 - nearer / (4 * half * half) * cellArea(half, FILTER_TAPS);
+  return 1 - (nearer / (4 * half * half)) * cellArea(half, FILTER_TAPS);
 }
 
 function planeInMap(view: usize, u: f64, v: f64, depth: f64, fx: f64, fy: f64, fz: f64): void {
@@ -101,7 +110,7 @@ function cellArea(half: f64, taps: f64): f64 {
 /** Compares a square of texels with the surface's plane: four at once where they lie side by side within the map. */
 function compare(view: usize, u: f64, v: f64, depth: f64, half: f64, taps: f64, clamp: bool): void {
   const n = load<i32>(view, RESOLUTION);
-  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
+  const base = depths + ((<usize>load<u32>(view, OFFSET)) << 2);
   if (2 * half <= taps) {
     const x0 = whole(floor<f64>(u - half));
     const y0 = whole(floor<f64>(v - half));
@@ -143,7 +152,7 @@ function compareNear(
   for (let y = y0; y <= y1; y++) {
     const wy = f32x4.splat(<f32>(min<f64>(<f64>(y + 1), bottom) - max<f64>(<f64>y, top)));
     let surface = f32x4.add(f32x4.splat(<f32>(start + gv * (<f64>y + 0.5 - v))), ramp);
-    let p = base + (<usize>(y * n + x0) << 2);
+    let p = base + ((<usize>(y * n + x0)) << 2);
     let column = columns;
     let rowSum = none;
     let rowDepth = none;
@@ -194,7 +203,7 @@ function compareAcross(base: usize, n: i32, u: f64, v: f64, depth: f64, half: f6
       if (!clamp) continue;
       y = y < 0 ? 0 : n - 1;
     }
-    const row = base + (<usize>(y * n) << 2);
+    const row = base + ((<usize>(y * n)) << 2);
     let rowSum: f64 = 0;
     let rowDepth: f64 = 0;
     let x = i0 * step + (step >> 1);
@@ -206,7 +215,7 @@ function compareAcross(base: usize, n: i32, u: f64, v: f64, depth: f64, half: f6
         if (!clamp) continue;
         at = x < 0 ? 0 : n - 1;
       }
-      const z = f(row + (<usize>at << 2));
+      const z = f(row + ((<usize>at) << 2));
       if (z <= surface || z == 0) continue;
       const weight = i > i0 && i < i1 ? 1 : min<f64>(<f64>(i + 1), right) - max<f64>(<f64>i, left);
       rowSum += weight;
@@ -227,12 +236,12 @@ function clearAround(view: usize, u: f64, v: f64, depth: f64, reach: f64): f64 {
   const x1 = blockOf(u + reach, n);
   const y0 = blockOf(v - reach, n);
   const y1 = blockOf(v + reach, n);
-  const from = blocks + (<usize>load<u32>(view, BLOCK_OFFSET) << 3);
+  const from = blocks + ((<usize>load<u32>(view, BLOCK_OFFSET)) << 3);
   let low: f64 = Infinity;
   let high: f64 = 0;
   for (let by = y0; by <= y1; by++) {
     for (let bx = x0; bx <= x1; bx++) {
-      const at = from + (<usize>(by * across + bx) << 3);
+      const at = from + ((<usize>(by * across + bx)) << 3);
       low = min<f64>(low, f(at));
       high = max<f64>(high, f(at + 4));
     }

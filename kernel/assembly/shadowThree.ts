@@ -2,7 +2,21 @@
  * The box filter of up to 3 × 3 comparisons, no farther apart than texels: four texels in each of four rows hold them all.
  * Each is compared once and counts for all comparisons that fall into it. Twin: core/shadows/readShadow.
  */
-import { add, all, firstHalves, firstTwo, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul, pick, sub } from './four';
+import {
+  add,
+  all,
+  firstHalves,
+  firstTwo,
+  lane0,
+  lane1,
+  lane2,
+  lane3,
+  lastHalves,
+  lastTwo,
+  mul,
+  pick,
+  sub,
+} from './four';
 import { BLOCK_OFFSET, OFFSET } from './lightRecord';
 import { blocks, depths } from './shadowMaps';
 
@@ -62,8 +76,8 @@ export function filteredThree(
   const left = i32x4.bitmask(v128.andnot(reached, inner));
   if (clearOfBlocks(view, n, x0, y0, depth, reached)) return left;
   const texels = i32x4.shl(i32x4.add(i32x4.mul(y0, i32x4.splat(n)), x0), 2);
-  const base = depths + (<usize>load<u32>(view, OFFSET) << 2);
-  const pitch = <usize>n << 2;
+  const base = depths + ((<usize>load<u32>(view, OFFSET)) << 2);
+  const pitch = (<usize>n) << 2;
   const p0 = base + <usize>i32x4.extract_lane(texels, 0);
   const p1 = base + <usize>i32x4.extract_lane(texels, 1);
   const p2 = base + <usize>i32x4.extract_lane(texels, 2);
@@ -109,10 +123,46 @@ export function filteredThree(
   const low2 = firstTwo(columns2, x3);
   const high = lastTwo(columns0, columns1);
   const high2 = lastTwo(columns2, x3);
-  const s0 = passed(p0, pitch, lane0(depth), firstHalves(low, low2), lane0(share0), lane0(share1), lane0(share2), lane0(share3));
-  const s1 = passed(p1, pitch, lane1(depth), lastHalves(low, low2), lane1(share0), lane1(share1), lane1(share2), lane1(share3));
-  const s2 = passed(p2, pitch, lane2(depth), firstHalves(high, high2), lane2(share0), lane2(share1), lane2(share2), lane2(share3));
-  const s3 = passed(p3, pitch, lane3(depth), lastHalves(high, high2), lane3(share0), lane3(share1), lane3(share2), lane3(share3));
+  const s0 = passed(
+    p0,
+    pitch,
+    lane0(depth),
+    firstHalves(low, low2),
+    lane0(share0),
+    lane0(share1),
+    lane0(share2),
+    lane0(share3),
+  );
+  const s1 = passed(
+    p1,
+    pitch,
+    lane1(depth),
+    lastHalves(low, low2),
+    lane1(share0),
+    lane1(share1),
+    lane1(share2),
+    lane1(share3),
+  );
+  const s2 = passed(
+    p2,
+    pitch,
+    lane2(depth),
+    firstHalves(high, high2),
+    lane2(share0),
+    lane2(share1),
+    lane2(share2),
+    lane2(share3),
+  );
+  const s3 = passed(
+    p3,
+    pitch,
+    lane3(depth),
+    lastHalves(high, high2),
+    lane3(share0),
+    lane3(share1),
+    lane3(share2),
+    lane3(share3),
+  );
   const left0 = firstTwo(s0, s1);
   const left1 = firstTwo(s2, s3);
   const right0 = lastTwo(s0, s1);
@@ -165,10 +215,10 @@ function clearOfBlocks(view: usize, n: i32, x: v128, y: v128, depth: v128, reach
   );
   if (!i32x4.all_true(near)) return false;
   const across = (n + 15) >> 4;
-  const from = blocks + (<usize>load<u32>(view, BLOCK_OFFSET) << 3);
-  const at = from + (<usize>(i32x4.extract_lane(by, 0) * across + i32x4.extract_lane(bx, 0)) << 3);
+  const from = blocks + ((<usize>load<u32>(view, BLOCK_OFFSET)) << 3);
+  const at = from + ((<usize>(i32x4.extract_lane(by, 0) * across + i32x4.extract_lane(bx, 0))) << 3);
   const right: usize = v128.any_true(i32x4.gt_s(endX, column)) ? 8 : 0;
-  const below: usize = v128.any_true(i32x4.gt_s(endY, line)) ? <usize>across << 3 : 0;
+  const below: usize = v128.any_true(i32x4.gt_s(endY, line)) ? (<usize>across) << 3 : 0;
   const a = v128.load64_zero(at);
   const b = v128.load64_zero(at + right);
   const c = v128.load64_zero(at + below);

@@ -6,10 +6,10 @@ import { f } from './scenery';
 export function fillSquare(array: usize, stride: i32, x0: i32, y0: i32, x1: i32, y1: i32, value: i32): void {
   const four = i32x4.splat(value);
   for (let y = y0; y < y1; y++) {
-    const row = array + (<usize>(y * stride) << 2);
+    const row = array + ((<usize>(y * stride)) << 2);
     let x = x0;
-    for (; x + 4 <= x1; x += 4) v128.store(row + (<usize>x << 2), four);
-    for (; x < x1; x++) store<i32>(row + (<usize>x << 2), value);
+    for (; x + 4 <= x1; x += 4) v128.store(row + ((<usize>x) << 2), four);
+    for (; x < x1; x++) store<i32>(row + ((<usize>x) << 2), value);
   }
 }
 
@@ -42,27 +42,41 @@ export function finishDepths(
       const toY = min<i32>(by + 16, y1);
       const toX = min<i32>(bx + 16, x1);
       for (let y = by; y < toY; y++) {
-        const from = depths + (<usize>((y - y0) * pitch - x0) << 2);
-        const to = map + (<usize>(y * stride) << 2);
+        const from = depths + ((<usize>((y - y0) * pitch - x0)) << 2);
+        const to = map + ((<usize>(y * stride)) << 2);
         let x = bx;
         for (; x + 4 <= toX; x += 4) {
-          let z = v128.load(from + (<usize>x << 2));
-          if (codes > 0) z = floats(rounded(f64x2.promote_low_f32x4(z), many, steps), rounded(highDoubles(z), many, steps));
-          v128.store(to + (<usize>x << 2), z);
+          let z = v128.load(from + ((<usize>x) << 2));
+          if (codes > 0)
+            z = floats(rounded(f64x2.promote_low_f32x4(z), many, steps), rounded(highDoubles(z), many, steps));
+          v128.store(to + ((<usize>x) << 2), z);
           low = f32x4.pmin(low, z);
           high = f32x4.pmax(high, z);
         }
         for (; x < toX; x++) {
-          const at = from + (<usize>x << 2);
+          const at = from + ((<usize>x) << 2);
           const z: f32 = codes > 0 ? <f32>(floor<f64>(f(at) * codes + 0.5) * step) : load<f32>(at);
-          store<f32>(to + (<usize>x << 2), z);
+          store<f32>(to + ((<usize>x) << 2), z);
           low = f32x4.pmin(low, all(z));
           high = f32x4.pmax(high, all(z));
         }
       }
-      const at = blocks + (<usize>((by >> 4) * across + (bx >> 4)) << 3);
-      store<f32>(at, min(min(f32x4.extract_lane(low, 0), f32x4.extract_lane(low, 1)), min(f32x4.extract_lane(low, 2), f32x4.extract_lane(low, 3))));
-      store<f32>(at, max(max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)), max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3))), 4);
+      const at = blocks + ((<usize>((by >> 4) * across + (bx >> 4))) << 3);
+      store<f32>(
+        at,
+        min(
+          min(f32x4.extract_lane(low, 0), f32x4.extract_lane(low, 1)),
+          min(f32x4.extract_lane(low, 2), f32x4.extract_lane(low, 3)),
+        ),
+      );
+      store<f32>(
+        at,
+        max(
+          max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)),
+          max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3)),
+        ),
+        4,
+      );
     }
   }
 }

@@ -1,7 +1,38 @@
 /** Where a row's pixels meet their triangles: place, normal, direction to the eye. Twin: core/raster/surface. */
 import { MATERIAL_BYTES } from './layouts/material';
-import { add, all, allAt, dot, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, over, pick, root, sub, three } from './four';
-import { AHEAD, col, COLUMN, FACE, FACING, fourOf, fours, NORMAL, ofOneTriangle, POSITION, put, row, TRIANGLE, VIEW } from './row';
+import {
+  add,
+  all,
+  allAt,
+  dot,
+  firstHalves,
+  firstTwo,
+  greater,
+  lastHalves,
+  lastTwo,
+  mul,
+  over,
+  pick,
+  root,
+  sub,
+  three,
+} from './four';
+import {
+  AHEAD,
+  col,
+  COLUMN,
+  FACE,
+  FACING,
+  fourOf,
+  fours,
+  NORMAL,
+  ofOneTriangle,
+  POSITION,
+  put,
+  row,
+  TRIANGLE,
+  VIEW,
+} from './row';
 import { corner, f, materials, normals, positions, triangleMaterial, whiteCorners } from './scenery';
 
 /** Bytes of a material. */
@@ -79,14 +110,14 @@ let tileY: f64 = 0;
 export function forgetTriangles(x: i32, y: i32): void {
   tileX = <f64>x;
   tileY = <f64>y;
-  for (let k = 0; k < KEPT; k++) store<i32>(kept + (<usize>k << KEPT_SHIFT), NO_TRIANGLE, KEPT_TRIANGLE);
+  for (let k = 0; k < KEPT; k++) store<i32>(kept + ((<usize>k) << KEPT_SHIFT), NO_TRIANGLE, KEPT_TRIANGLE);
 }
 
 /** What is kept of a triangle. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function keptOf(t: i32): usize {
-  const at = kept + (<usize>(t & (KEPT - 1)) << KEPT_SHIFT);
+  const at = kept + ((<usize>(t & (KEPT - 1))) << KEPT_SHIFT);
   if (load<i32>(at, KEPT_TRIANGLE) != t) keep(at, t);
   return at;
 }
@@ -94,7 +125,7 @@ export function keptOf(t: i32): usize {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 export function materialOf(t: i32): usize {
-  return materials + <usize>load<u16>(triangleMaterial + (<usize>t << 1)) * MATERIAL_BYTES;
+  return materials + <usize>load<u16>(triangleMaterial + ((<usize>t) << 1)) * MATERIAL_BYTES;
 }
 
 function keep(at: usize, t: i32): void {
@@ -128,12 +159,7 @@ function keep(at: usize, t: i32): void {
   const sumC = c0 + c1 + c2;
   storeEdges(at, a1, a2, sumA);
   storeEdges(at + 16, b1, b2, sumB);
-  storeEdges(
-    at + 32,
-    a1 * tileX + b1 * tileY + c1,
-    a2 * tileX + b2 * tileY + c2,
-    sumA * tileX + sumB * tileY + sumC,
-  );
+  storeEdges(at + 32, a1 * tileX + b1 * tileY + c1, a2 * tileX + b2 * tileY + c2, sumA * tileX + sumB * tileY + sumC);
   store<i32>(at, t, KEPT_TRIANGLE);
   const det = x0 * a0 + y0 * b0 + w0 * c0;
   const side: f32 = det < 0 ? 1 : -1;

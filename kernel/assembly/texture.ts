@@ -98,11 +98,11 @@ function sampleTexture(table: usize, u: f64, v: f64, lod: f64): void {
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function bent(p: usize, weight: f64): v128 {
-  let four = v128.load32_zero(srgbTable + (<usize>load<u8>(p) << 2));
-  four = v128.load32_lane(srgbTable + (<usize>load<u8>(p, 1) << 2), four, 1);
-  four = v128.load32_lane(srgbTable + (<usize>load<u8>(p, 2) << 2), four, 2);
+  let four = v128.load32_zero(srgbTable + ((<usize>load<u8>(p)) << 2));
+  four = v128.load32_lane(srgbTable + ((<usize>load<u8>(p, 1)) << 2), four, 1);
+  four = v128.load32_lane(srgbTable + ((<usize>load<u8>(p, 2)) << 2), four, 2);
   // alpha is linear always
-  four = v128.load32_lane(linearTable + (<usize>(255 - load<u8>(p, 3)) << 2), four, 3);
+  four = v128.load32_lane(linearTable + ((<usize>(255 - load<u8>(p, 3))) << 2), four, 3);
   return mul(four, all(<f32>weight));
 }
 
@@ -136,10 +136,10 @@ function addBilinear(table: usize, level: i32, s: f64, t: f64, srgb: bool, weigh
   const ya = iy < 0 ? (repeatT ? h - 1 : 0) : iy;
   const yb = iy + 1 >= h ? (repeatT ? 0 : h - 1) : iy + 1;
   const from = texels + <usize>offset;
-  const p00 = from + (<usize>(ya * w + xa) << 2);
-  const p10 = from + (<usize>(ya * w + xb) << 2);
-  const p01 = from + (<usize>(yb * w + xa) << 2);
-  const p11 = from + (<usize>(yb * w + xb) << 2);
+  const p00 = from + ((<usize>(ya * w + xa)) << 2);
+  const p10 = from + ((<usize>(ya * w + xb)) << 2);
+  const p01 = from + ((<usize>(yb * w + xa)) << 2);
+  const p11 = from + ((<usize>(yb * w + xb)) << 2);
   const k11 = fx * fy * weight;
   const k10 = fx * weight - k11;
   const k01 = fy * weight - k11;
@@ -162,5 +162,5 @@ function wrapCoordinate(t: f64, mode: i32): f64 {
   const floored = floor<f64>(t);
   const rest = t - floored;
   if (mode == 0) return rest;
-  return (<i64>floored & 1) == 0 ? rest : 1 - rest;
+  return ((<i64>floored) & 1) == 0 ? rest : 1 - rest;
 }

@@ -16,17 +16,11 @@ export function transform(matrix: usize, positions: usize, out: usize, from: i32
     const x = f64x2.splat(f(p));
     const y = f64x2.splat(f(p + 4));
     const z = f64x2.splat(f(p + 8));
-    const xy = f64x2.add(
-      f64x2.add(f64x2.add(f64x2.mul(ac0, x), f64x2.mul(ac1, y)), f64x2.mul(ac2, z)),
-      ac3,
-    );
-    const zw = f64x2.add(
-      f64x2.add(f64x2.add(f64x2.mul(bd0, x), f64x2.mul(bd1, y)), f64x2.mul(bd2, z)),
-      bd3,
-    );
+    const xy = f64x2.add(f64x2.add(f64x2.add(f64x2.mul(ac0, x), f64x2.mul(ac1, y)), f64x2.mul(ac2, z)), ac3);
+    const zw = f64x2.add(f64x2.add(f64x2.add(f64x2.mul(bd0, x), f64x2.mul(bd1, y)), f64x2.mul(bd2, z)), bd3);
     const low = f32x4.demote_f64x2_zero(xy);
     const high = f32x4.demote_f64x2_zero(zw);
-    v128.store(out + (<usize>v << 4), v128.shuffle<i64>(low, high, 0, 2));
+    v128.store(out + ((<usize>v) << 4), v128.shuffle<i64>(low, high, 0, 2));
   }
 }
 

@@ -69,7 +69,7 @@ export function setAnswers(
 export function bindWindow(table: usize, w: i32, h: i32): void {
   width = w;
   height = h;
-  row = <usize>w << 2;
+  row = (<usize>w) << 2;
   setConstants();
   raw0 = part(table, 0, 0);
   raw1 = part(table, 1, 0);
@@ -145,7 +145,7 @@ export function vectorAt(motion: usize, x: i32, y: i32, shift: v128): v128 {
     f = f32x4.replace_lane(f, 1, cy < 0 ? 0 : 1);
     cy = cy < 0 ? 0 : height - 2;
   }
-  const at = motion + (<usize>(cy * width + cx) << 3);
+  const at = motion + ((<usize>(cy * width + cx)) << 3);
   const top = v128.load(at);
   const fy = v128.shuffle<f32>(f, f, 1, 1, 1, 1);
   const column = f32x4.add(top, f32x4.mul(f32x4.sub(v128.load(at + 2 * row), top), fy));
@@ -171,7 +171,7 @@ export function cubicAt(plane: usize, x: i32, y: i32, shift: v128): v128 {
   const cell = integers(whole);
   const cx = x + i32x4.extract_lane(cell, 0);
   const cy = y + i32x4.extract_lane(cell, 1);
-  const p = plane + (<usize>(cy * width + cx) << 2) - row - 4;
+  const p = plane + ((<usize>(cy * width + cx)) << 2) - row - 4;
   const down = cubic(v128.shuffle<f32>(f, f, 1, 1, 1, 1));
   let sum = f32x4.mul(v128.load(p), v128.shuffle<f32>(down, down, 0, 0, 0, 0));
   sum = f32x4.add(sum, f32x4.mul(v128.load(p + row), v128.shuffle<f32>(down, down, 1, 1, 1, 1)));

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { EnvironmentPicture } from '../../scene/source';
 import { AS_IT_IS, environmentDocument, type EnvironmentSource } from './document';
+import type { InFile } from './kind';
 import {
   blendSurroundings,
   environmentRadiance,
@@ -33,7 +34,7 @@ describe.each(SURROUNDINGS_KINDS.map((k) => [k.kind, k] as const))('surroundings
 
   it('come back from a file as they were written', () => {
     const written = kind.toFile(own) ?? { kind: 'picture', image: 3, ...AS_IT_IS };
-    const { environment, image } = surroundingsInFile.parse(JSON.parse(JSON.stringify(written)));
+    const { environment, image }: InFile = surroundingsInFile.parse(JSON.parse(JSON.stringify(written)));
     expect(environment).toEqual(own);
     expect(image).toBe(name === 'picture' ? 3 : undefined);
   });

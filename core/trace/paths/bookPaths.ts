@@ -2,7 +2,9 @@
 import { LIGHT_NUMBERS } from '../../light/components';
 import { luminance } from '../../math/color';
 import { S_DIFFUSE, S_MIRRORED, S_NORMAL, S_POSITION } from '../../raster/surface';
+import type { CompiledScene } from '../../scene/compiled';
 import { PATH_SUMS, P_CLAMPED, P_COLOR, P_COUNT, P_COVERED, P_LIGHT, P_LIT, P_NORMAL, P_SQUARE } from '../pathSums';
+import type { PathCamera } from './cameraStarts';
 import {
   HOME,
   H_CLAMPED,
@@ -24,22 +26,21 @@ export function clamped(input: PathInput, i: number, l: number): number {
   return clamp / size;
 }
 
-/** What the camera sees. */
+/** What a path sees first. */
 export function firstSeen(input: PathInput, i: number, sample: number): void {
   input.paths[pixel[i] * PATH_SUMS + P_COVERED] += 1;
-  if (sample === 0 && !input.aperture) writeGeometry(input, i);
+  if (sample === 0 && input.camera && !input.camera.aperture) writeGeometry(input.camera, input.surface.scene, i);
 }
 
-export function writeGeometry(input: PathInput, i: number): void {
-  const { rays, surface: from } = input;
+export function writeGeometry({ rays, depth, normal, objectId }: PathCamera, scene: CompiledScene, i: number): void {
   const at = pixel[i];
   const f = rays.forward;
-  input.depth[at] =
+  depth[at] =
     (surface[S_POSITION] - rays.origin[0]) * f[0] +
     (surface[S_POSITION + 1] - rays.origin[1]) * f[1] +
     (surface[S_POSITION + 2] - rays.origin[2]) * f[2];
-  for (let k = 0; k < 3; k++) input.normal[at * 3 + k] = surface[S_NORMAL + k];
-  input.objectId[at] = from.scene.triangleInstance[hitTriangle[i]] + 1;
+  for (let k = 0; k < 3; k++) normal[at * 3 + k] = surface[S_NORMAL + k];
+  objectId[at] = scene.triangleInstance[hitTriangle[i]] + 1;
 }
 
 export function writeColor(i: number): void {

@@ -1,15 +1,13 @@
 /** What the paths of a tile in flight are, one record a slot, and what tracing them is told. */
-import type { FilterName } from '../../film/pixelFilter';
 import { LIGHT_NUMBERS } from '../../light/components';
 import { SURFACE_SIZE, type SurfaceInput } from '../../raster/surface';
-import type { Aperture } from '../../scene/aperture';
-import type { RayFrame } from '../../scene/camera';
 import type { ShadedPlace } from '../../shadows/shadowAt';
 import type { BvhArrays } from '../bvhLayout';
 import { ARRIVAL_SIZE, type Emitters } from '../emitters';
 import { PATH_TILE } from '../pathKernel';
 import { SCATTER_SIZE, type Glass } from '../scatter';
 import type { ShadowRays } from '../traceShadow';
+import type { PathCamera } from './cameraStarts';
 
 export interface PathLimits {
   /** Surfaces after the first that a path may scatter on, in all and of a kind. */
@@ -34,28 +32,16 @@ export interface PathInput {
   /** 1 per material whose back is not seen by the camera. */
   frontOnly: Uint8Array;
   emitters: Emitters;
-  rays: RayFrame;
-  /** Rays start all over it; null for a pinhole. */
-  aperture: Aperture | null;
   limits: PathLimits;
-  width: number;
-  height: number;
-  /** For sample positions inside the pixel. */
-  samples: number;
   /** Added to the number of a sample wherever random numbers are drawn. */
   sampleBase: number;
-  filter: FilterName;
-  filterRadius: number;
   seed: number;
+  /** Sums, PATH_SUMS numbers an item. */
   paths: Float32Array;
-  /** 1 per block that takes no more samples. */
-  done: Uint8Array;
-  /** Written by the first sample, or by `lookThroughMiddle` where there is an aperture. */
-  depth: Float32Array;
-  normal: Float32Array;
-  objectId: Uint32Array;
+  /** Whose picture is taken; null where paths start elsewhere. */
+  camera: PathCamera | null;
   now: () => number;
-  /** Seconds spent: camera rays, shading, bounce rays, shadow rays. */
+  /** Milliseconds spent: first rays, shading, bounce rays, shadow rays. */
   spent: Float64Array;
 }
 
