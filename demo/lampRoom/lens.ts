@@ -59,11 +59,12 @@ function rings(mesh: Mesh, f: Frame): void {
       [inner + 0.002, 0.006 + lean],
     ];
     if (outer < side) {
-      sweep(mesh, f, section, 0, 2 * Math.PI, 44, true);
+      sweep(mesh, f, section, { from: 0, to: 2 * Math.PI, steps: 44, closed: true });
       continue;
     }
     const cut = Math.acos(side / outer) + 0.008;
-    for (const from of [cut, cut - Math.PI]) sweep(mesh, f, section, from, from + Math.PI - 2 * cut, 18, false);
+    for (const from of [cut, cut - Math.PI])
+      sweep(mesh, f, section, { from, to: from + Math.PI - 2 * cut, steps: 18, closed: false });
   }
 }
 

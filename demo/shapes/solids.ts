@@ -207,6 +207,14 @@ export function arc(f: Frame, radius: number, from: number, to: number, steps: n
   });
 }
 
+/** Radians from `from` to `to`; what is not closed gets its ends. */
+export interface Arc {
+  from: number;
+  to: number;
+  steps: number;
+  closed: boolean;
+}
+
 /**
  * A prism ring about the frame's `out` axis: a closed cross-section swept over an arc.
  * @param section [radius, z] corners in order; counter-clockwise with radius to the right and z up
@@ -215,10 +223,7 @@ export function sweep(
   mesh: Mesh,
   f: Frame,
   section: readonly (readonly [number, number])[],
-  from: number,
-  to: number,
-  steps: number,
-  closed: boolean,
+  { from, to, steps, closed }: Arc,
 ): void {
   const n = section.length;
   for (let k = 0; k < n; k++) {
