@@ -11,8 +11,11 @@ import { ensureDemo } from './demoProject';
 import { isLoopback, namesOf, reachedAt } from './http/allowedHosts';
 import { createApp } from './http/app';
 import { EventStream } from './http/eventStream';
-import { refreshScenes } from './import/scenes';
+import { refreshScenes, soundCompiled } from './import/scenes';
 import { startQueue } from './jobs/queue';
+import type { JobTools } from './jobs/jobKind';
+import { JobRunner } from './jobs/jobRunner';
+import type { JobName } from './jobs/queue';
 import { SequenceJobs } from './jobs/sequenceJobs';
 import { StillJobs } from './jobs/stillJobs';
 import { WedgeJobs } from './jobs/wedgeJobs';
@@ -80,25 +83,25 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     await files.open();
     const queue = await startQueue(db, log);
     const events = new EventStream();
-    const stills = new StillJobs(db, files, queue, events);
+    const runner = new JobRunner((hash) => soundCompiled(db, files, hash));
     if (options.demo) await ensureDemo(db, files);
     await refreshScenes(db, files, (line) => log(new Error(line)));
-    const wedges = new WedgeJobs(db, files, queue, events, stills);
-    const sequences = new SequenceJobs(db, files, queue, events, stills);
-    await files.dropUnfinished(new Set([...(await stills.unfinished()), ...(await sequences.unfinished())]));
-    await stills.start();
-    await wedges.start();
-    await sequences.start();
-    await queue.work({
-      still: (id, left) => stills.run(id, left),
-      wedge: (id, left) => wedges.run(id, left),
-      sequence: (id, left) => sequences.run(id, left),
-    });
+    const tools: JobTools = { db, files, queue, events, runner };
+    const [stills, wedges, sequences] = [new StillJobs(tools), new WedgeJobs(tools), new SequenceJobs(tools)];
+    const kinds = [stills, wedges, sequences];
+    await files.dropUnfinished(new Set((await Promise.all(kinds.map((k) => k.unfinished()))).flat()));
+    for (const kind of kinds) await kind.start();
+    const run: { [K in JobName]: (id: string, attemptsLeft: number) => Promise<void> } = {
+      still: (id, left) => runner.run(stills, id, left),
+      wedge: (id, left) => runner.run(wedges, id, left),
+      sequence: (id, left) => runner.run(sequences, id, left),
+    };
+    await queue.work((kind, id, attemptsLeft) => run[kind](id, attemptsLeft));
     const storage = new StorageKeeper(db, files, dataDir);
     const loopback = isLoopback(options.host);
     const token = options.token ?? (loopback ? undefined : randomBytes(18).toString('base64url'));
     app = createApp(
-      { db, files, stills, wedges, sequences, events, storage, uploadLimit: options.uploadLimit },
+      { db, files, stills, wedges, sequences, runner, events, storage, uploadLimit: options.uploadLimit },
       { answersTo: namesOf(options.host, options.allow ?? []), token },
     );
     const stopDumps = dumpDaily(db, dataDir, log);
@@ -108,10 +111,10 @@ export async function serve(options: ServeOptions): Promise<RunningServer> {
     return {
       url: `http://${LOCALHOST.includes(options.host) ? 'localhost' : reachedAt(options.host)}:${port}/`,
       link: token ? `?token=${encodeURIComponent(token)}` : '',
-      renderPid: () => stills.renderer.pid,
+      renderPid: () => runner.renderer.pid,
       close: async () => {
         events.close();
-        stills.stop();
+        runner.stop();
         await queue.stop();
         server.closeAllConnections();
         await new Promise((done) => server.close(done));

@@ -148,7 +148,8 @@ function taken(dir: string, who: string): BadInputError {
 }
 
 /** Names what shares its sockets with this process: a machine since it was started, or a container on it. */
-function placeOfSockets(): string {
+/** Names what sees the same sockets and processes as this one. */
+export function placeOfSockets(): string {
   if (process.platform !== 'linux') return hostname();
   return [
     hostname(),

@@ -9,6 +9,7 @@ import sequences from './migrations/0005_sequences.sql?raw';
 import takes from './migrations/0006_takes.sql?raw';
 import paths from './migrations/0007_paths.sql?raw';
 import handles from './migrations/0008_handles.sql?raw';
+import workers from './migrations/0009_workers.sql?raw';
 
 export interface Migration {
   number: number;
@@ -24,6 +25,7 @@ const MIGRATIONS: readonly Migration[] = [
   { number: 6, sql: takes },
   { number: 7, sql: paths },
   { number: 8, sql: handles },
+  { number: 9, sql: workers },
 ];
 
 export interface MigrateOptions {

@@ -5,6 +5,7 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { Database } from '../db/database';
 import { BUILD } from '../entries';
+import type { JobRunner } from '../jobs/jobRunner';
 import type { SequenceJobs } from '../jobs/sequenceJobs';
 import type { StillJobs } from '../jobs/stillJobs';
 import type { WedgeJobs } from '../jobs/wedgeJobs';
@@ -28,6 +29,7 @@ export interface Services {
   stills: StillJobs;
   wedges: WedgeJobs;
   sequences: SequenceJobs;
+  runner: JobRunner;
   events: EventStream;
   storage: StorageKeeper;
   /** Upload limit, bytes. */

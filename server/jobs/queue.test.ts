@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { cpSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openDatabase, TEMPLATES, type Database } from '../db/database';
@@ -33,6 +34,47 @@ describe('servers that die', () => {
   });
 });
 
+describe('a second server on the same database', () => {
+  const active = async (id: string, worker: string | null): Promise<void> => {
+    const data = { stillId: 'held', kind: 'still', ...(worker && { worker }) };
+    await db.query(`UPDATE pgboss.job SET state = 'active', started_on = now(), data = $2 WHERE id = $1`, [
+      id,
+      JSON.stringify(data),
+    ]);
+  };
+  const stateOf = async (id: string): Promise<unknown> =>
+    (await db.query<{ state: string }>('SELECT state FROM pgboss.job WHERE id = $1', [id]))[0].state;
+  const worker = async (place: string, process: string): Promise<string> => {
+    const id = randomUUID();
+    await db.query('INSERT INTO workers (id, place, process) VALUES ($1, $2, $3)', [id, place, process]);
+    return id;
+  };
+
+  it('leaves the jobs of the first alone while that lives, and takes those of a dead one', async () => {
+    const [held, lost] = [await queue.add('still', 'a'), await queue.add('still', 'b')];
+    const [own] = await db.query<{ id: string; place: string }>('SELECT * FROM workers');
+    await active(held, own.id);
+    await active(lost, await worker(own.place, '1 this-process-began-at-another-time'));
+    await (await startQueue(db, () => undefined)).stop();
+    expect([await stateOf(held), await stateOf(lost)]).toEqual(['active', 'retry']);
+    for (const id of [held, lost]) await queue.cancel(id);
+  });
+
+  it('watches one of another machine: whoever beats keeps its job, who is silent loses it', async () => {
+    const [held, lost] = [await queue.add('still', 'c'), await queue.add('still', 'd')];
+    const [beating, silent] = [await worker('elsewhere', '7 7'), await worker('elsewhere', '8 8')];
+    await active(held, beating);
+    await active(lost, silent);
+    const second = await startQueue(db, () => undefined, { watchMs: 300 });
+    expect([await stateOf(held), await stateOf(lost)]).toEqual(['active', 'active']);
+    await db.query('UPDATE workers SET beats = beats + 1 WHERE id = $1', [beating]);
+    await expect.poll(() => stateOf(lost), { timeout: 10_000 }).toBe('retry');
+    expect(await stateOf(held)).toBe('active');
+    await second.stop();
+    for (const id of [held, lost]) await queue.cancel(id);
+  });
+});
+
 describe('a clock that is set', () => {
   it('back by an hour keeps no work waiting that was queued before', async () => {
     await queue.add('still', 'before');
@@ -40,7 +82,7 @@ describe('a clock that is set', () => {
       `UPDATE pgboss.job SET start_after = now() + interval '1 hour', created_on = now() + interval '1 hour'`,
     );
     const take = async (id: string): Promise<void> => void done.push(id);
-    await queue.work({ still: take, wedge: take, sequence: take });
+    await queue.work((_kind, id) => take(id));
     await expect.poll(() => done, { timeout: 40_000, interval: 100 }).toEqual(['before']);
   }, 60_000);
 

@@ -1,6 +1,7 @@
 /** pg-boss on our database: jobs survive the server; those a dead server held are taken up again at start. */
 import PgBoss from 'pg-boss';
 import type { Database, Row } from '../db/database';
+import { joinWorkers, type WorkerOptions } from './workers';
 
 export const STILL_QUEUE = 'still';
 const DAY = 86_400;
@@ -8,27 +9,34 @@ const DAY = 86_400;
 const AWAKE_MS = 5000;
 
 /** A still, the next step of a wedge, the next frame of a sequence: taken in turns, one at a time. */
-export type JobKind = 'still' | 'wedge' | 'sequence';
+export type JobName = 'still' | 'wedge' | 'sequence';
 /** What somebody waits for comes before what runs overnight. */
-const PRIORITY: Record<JobKind, number> = { still: 1, wedge: 1, sequence: 0 };
+const PRIORITY: Record<JobName, number> = { still: 1, wedge: 1, sequence: 0 };
 interface JobData {
+  /** Of what is done, whatever its kind: an older version knew stills alone. */
   stillId: string;
-  /** Absent for stills. */
-  kind?: JobKind;
+  /** Absent for stills of that version. */
+  kind?: JobName;
+  /** Who works on it. */
+  worker?: string;
 }
 
 export interface Queue {
   /** @returns the job's id */
-  add(kind: JobKind, id: string): Promise<string>;
+  add(kind: JobName, id: string): Promise<string>;
   cancel(jobId: string): Promise<void>;
   /** Whether a job will still be worked on; one that was tried too often will not. */
   isOpen(jobId: string): Promise<boolean>;
   /** One job at a time; a handler that throws has the job tried again. */
-  work(handlers: Record<JobKind, (id: string, attemptsLeft: number) => Promise<void>>): Promise<void>;
+  work(run: (kind: JobName, id: string, attemptsLeft: number) => Promise<void>): Promise<void>;
   stop(): Promise<void>;
 }
 
-export async function startQueue(db: Database, onError: (error: Error) => void): Promise<Queue> {
+export async function startQueue(
+  db: Database,
+  onError: (error: Error) => void,
+  options: WorkerOptions = {},
+): Promise<Queue> {
   let stopped = false;
   // pg-boss sends scripts of several statements only without values
   const execute = (text: string, values?: unknown[]): Promise<Row[]> =>
@@ -44,7 +52,12 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
   boss.on('error', onError);
   await boss.start();
   await boss.createQueue(STILL_QUEUE, { name: STILL_QUEUE, retryLimit: 3, retryDelay: 0, expireInSeconds: DAY - 1 });
-  await failOrphans(db, boss);
+  const workers = await joinWorkers(db, STILL_QUEUE, options);
+  const { gone, watched } = await workers.orphans();
+  await failOrphans(db, boss, gone);
+  void watched()
+    .then((ids) => (stopped ? undefined : failOrphans(db, boss, ids)))
+    .catch(onError);
   let workerId = '';
   let awake: NodeJS.Timeout | undefined;
   const wake = async (): Promise<void> => {
@@ -68,31 +81,33 @@ export async function startQueue(db: Database, onError: (error: Error) => void):
       const job = await boss.getJobById(STILL_QUEUE, jobId);
       return job !== null && ['created', 'retry', 'active'].includes(job.state);
     },
-    work: async (handlers) => {
+    work: async (run) => {
       workerId = await boss.work<JobData>(
         STILL_QUEUE,
         { batchSize: 1, pollingIntervalSeconds: 0.5, includeMetadata: true },
         async ([job]) => {
-          await handlers[job.data.kind ?? 'still'](job.data.stillId, job.retryLimit - job.retryCount);
+          await workers.takes(job.id);
+          await run(job.data.kind ?? 'still', job.data.stillId, job.retryLimit - job.retryCount);
           setImmediate(() => boss.notifyWorker(workerId));
         },
       );
       awake = setInterval(() => void wake().catch(() => undefined), AWAKE_MS).unref();
     },
-    stop: () => {
+    stop: async () => {
       stopped = true;
       clearInterval(awake);
-      return boss.stop({ graceful: false, close: false, wait: false });
+      await workers.stop();
+      await boss.stop({ graceful: false, close: false, wait: false });
     },
   };
 }
 
-/** This process is the only owner, so every job that is active at start belonged to one that died. */
-async function failOrphans(db: Database, boss: PgBoss): Promise<void> {
-  // a server that died says nothing against its job: only renderers that end count
+/** Gives jobs back whose workers died. */
+async function failOrphans(db: Database, boss: PgBoss, ids: readonly string[]): Promise<void> {
+  // a worker that died says nothing against its job: only renderers that end count
   const rows = await db.query<{ id: string }>(
-    `UPDATE pgboss.job SET retry_count = 0 WHERE name = $1 AND state = 'active' RETURNING id`,
-    [STILL_QUEUE],
+    `UPDATE pgboss.job SET retry_count = 0 WHERE name = $1 AND state = 'active' AND id = ANY($2) RETURNING id`,
+    [STILL_QUEUE, ids],
   );
   if (rows.length > 0)
     await boss.fail(

@@ -1,4 +1,4 @@
-/** Stills from request to files: what the routes call and what the queue's worker runs. */
+/** Stills from request to files. */
 import { randomUUID } from 'node:crypto';
 import { STILL_FILES, type Shot, type Still, type StillRequest } from '@daxel/api/schemas';
 import { BadInputError } from '@daxel/core/errors';
@@ -6,65 +6,40 @@ import type { Rig } from '@daxel/core/light/rig';
 import { kindOf } from '@daxel/core/light/surroundings/kinds';
 import { recipeHash, resolveRecipe, totalSamples } from '@daxel/core/recipe/recipe';
 import { findShot, shotCamera, withSetup } from '@daxel/core/scene/shotCamera';
-import type { Database } from '../db/database';
-import type { EventStream } from '../http/eventStream';
-import { openCompiled, soundCompiled } from '../import/scenes';
-import type { FromRenderProcess } from '../render/renderProcess';
+import { openCompiled } from '../import/scenes';
+import type { StillOrder } from '../render/renderProcess';
 import * as sql from '../sql/stills';
 import type { FileStore } from '../store/fileStore';
-import type { Queue } from './queue';
-import { RenderProcessGone, RenderService } from './renderService';
-
-/** What is known of a running still only while it runs. */
-interface Live {
-  since: number;
-  progress: number;
-  formed: number;
-  saved: number;
-}
+import type { JobKind, JobTools, Live, Made } from './jobKind';
 
 const SAVE_PROGRESS_MS = 2000;
 
-export class StillJobs {
-  readonly renderer = new RenderService();
-  private readonly live = new Map<string, Live>();
-  /** The newest that forms. It outlives its still for the moment in which a page has yet to hear of the end. */
-  private picture: { id: string; png: Uint8Array } | null = null;
-  stopping = false;
+export class StillJobs implements JobKind<sql.StillRow, 'picture'> {
+  readonly name = 'still';
+  /** When the progress of the one that is made was written last, milliseconds. */
+  private saved = 0;
 
-  constructor(
-    private readonly db: Database,
-    private readonly files: FileStore,
-    private readonly queue: Queue,
-    private readonly events: EventStream,
-  ) {}
+  constructor(private readonly tools: JobTools) {}
 
-  /** Stills whose renders half way are still of use. */
   async unfinished(): Promise<string[]> {
-    return (await sql.openStills(this.db)).map((s) => s.id);
+    return (await sql.openStills(this.tools.db)).map((s) => s.id);
   }
 
-  /** Takes the jobs up again that an earlier server left open. */
   async start(): Promise<void> {
-    const open = await sql.openStills(this.db);
-    for (const still of open) {
-      await sql.requeueStill(this.db, still.id);
+    const { db, queue } = this.tools;
+    for (const still of await sql.openStills(db)) {
+      await sql.requeueStill(db, still.id);
       // one whose request died between its row and its job has none; one that many servers died with has used its job up
-      const waits = still.jobId !== null && (await this.queue.isOpen(still.jobId));
-      if (!waits) await sql.setStillJob(this.db, still.id, await this.queue.add('still', still.id));
+      const waits = still.jobId !== null && (await queue.isOpen(still.jobId));
+      if (!waits) await this.queue(still.id);
     }
-  }
-
-  stop(): void {
-    this.stopping = true;
-    this.renderer.stop();
   }
 
   async request(shot: Shot & { compiledHash: string }, request: StillRequest): Promise<Still> {
     const resolved = resolveRecipe(shot.recipe, request.tier);
-    const camera = request.camera ?? (await this.cameraOf(shot));
+    const camera = request.camera ?? (await shotCameraOf(this.tools, shot));
     const id = randomUUID();
-    await sql.insertStill(this.db, {
+    await sql.insertStill(this.tools.db, {
       id,
       shotId: shot.id,
       tier: request.tier,
@@ -78,31 +53,26 @@ export class StillJobs {
       recipeHash: recipeHash(resolved),
       rig: rigOf(shot),
     });
-    await sql.setStillJob(this.db, id, await this.queue.add('still', id));
+    await this.queue(id);
     return this.announce(id);
   }
 
   async cancel(id: string): Promise<Still> {
-    const still = await sql.findStill(this.db, id);
-    if (!still) throw new BadInputError('There is no such still.');
+    const { db, queue, runner } = this.tools;
+    const still = await this.find(id);
     if (still.state !== 'queued' && still.state !== 'running')
       throw new BadInputError(`This still is ${still.state} already; there is nothing to cancel.`);
-    await sql.endStill(this.db, id, { state: 'cancelled', message: null });
-    this.renderer.cancel(id);
-    if (still.jobId && !this.live.has(id)) await this.queue.cancel(still.jobId);
-    this.live.delete(id);
+    await sql.endStill(db, id, { state: 'cancelled', message: null });
+    if (!runner.halt(id) && still.jobId) await queue.cancel(still.jobId);
     return this.announce(id);
   }
 
-  forming(id: string): Uint8Array | null {
-    return this.picture?.id === id ? this.picture.png : null;
-  }
-
   /** A still with what is known of it right now. */
-  present(row: sql.StillRow): Still {
-    const live = this.live.get(row.id);
+  present(row: sql.StillRow, now = this.tools.runner.live(row.id)): Still {
+    // for a moment one that has ended is still in hands
+    const live = row.state === 'running' ? now : undefined;
     const { jobId: _job, sceneId: _scene, compiledHash: _hash, rate: _rate, seed: _seed, files, ...rest } = row;
-    const progress = live && row.state === 'running' ? live.progress : row.progress;
+    const progress = live?.progress ?? row.progress;
     const elapsed = live ? (performance.now() - live.since) / 1000 : 0;
     return {
       ...rest,
@@ -114,83 +84,78 @@ export class StillJobs {
   }
 
   async announce(id: string): Promise<Still> {
-    const row = await sql.findStill(this.db, id);
-    if (!row) throw new BadInputError('There is no such still.');
-    const still = this.present(row);
-    this.events.send({ type: 'still', still });
+    const still = this.present(await this.find(id));
+    this.tools.events.send({ type: 'still', still });
     return still;
   }
 
-  async cameraOf(shot: Shot & { compiledHash: string }): Promise<Still['camera']> {
-    const scene = await openCompiled(this.db, this.files, shot.compiledHash);
-    const source = withSetup(findShot(scene, shot.name), shot);
-    const { world, ...view } = shotCamera(scene, source, shot.frame / shot.rate);
-    return { world: [...world], ...view };
+  tell(row: sql.StillRow, live: Live): void {
+    this.tools.events.send({ type: 'still', still: this.present(row, live) });
+    const now = performance.now();
+    if (now - Math.max(live.since, this.saved) < SAVE_PROGRESS_MS) return;
+    this.saved = now;
+    void sql.setStillProgress(this.tools.db, row.id, live.progress).catch(() => undefined);
   }
 
-  /** Works on a still whose turn it is. */
-  async run(id: string, attemptsLeft: number): Promise<void> {
-    const row = await sql.findStill(this.db, id);
-    if (!row || !(await sql.startStill(this.db, id))) return;
-    const live: Live = { since: performance.now(), progress: 0, formed: 0, saved: performance.now() };
-    this.live.set(id, live);
-    const current = { ...row, state: 'running' as const, startedAt: new Date().toISOString(), progress: 0 };
-    this.events.send({ type: 'still', still: this.present(current) });
-    try {
-      const compiledHash = await soundCompiled(this.db, this.files, row.compiledHash);
-      const end = await this.renderer.render(this.order({ ...row, compiledHash }), (m) =>
-        this.onMessage(current, live, m),
-      );
-      if (end.type === 'done') {
-        const files: sql.StillRow['files'] = [];
-        for (const { kind, path } of end.files) files.push({ kind, ...(await this.files.adopt(path)) });
-        const { stages, seconds } = end.report;
-        await sql.endStill(this.db, id, { state: 'done', stages, seconds, beautyHash: end.beautyHash, files });
-      } else if (end.type === 'failed') {
-        await sql.endStill(this.db, id, { state: 'failed', message: end.message });
-      }
-    } catch (error) {
-      if (this.stopping) throw error;
-      if (error instanceof RenderProcessGone && attemptsLeft > 0) {
-        await sql.requeueStill(this.db, id);
-        throw error; // the queue tries again
-      }
-      const message =
-        error instanceof RenderProcessGone
-          ? 'The renderer ended four times on this still. Lower its size or the shadow resolution.'
-          : (error as Error).message;
-      await sql.endStill(this.db, id, { state: 'failed', message });
-    } finally {
-      if (!this.stopping) {
-        this.live.delete(id);
-        await this.announce(id).catch(() => undefined);
-      }
-    }
+  async begin(id: string): Promise<sql.StillRow | null> {
+    const started = await sql.startStill(this.tools.db, id);
+    const row = started ? await sql.findStill(this.tools.db, id) : undefined;
+    return row?.state === 'running' ? row : null;
   }
 
-  private onMessage(row: sql.StillRow, live: Live, m: FromRenderProcess): void {
-    if (m.type === 'progress') live.progress = Math.max(live.progress, m.progress);
-    if (m.type === 'picture') {
-      this.picture = { id: row.id, png: m.png };
-      live.formed++;
-    }
-    if (!this.live.has(row.id)) return;
-    this.events.send({ type: 'still', still: this.present(row) });
-    if (performance.now() - live.saved > SAVE_PROGRESS_MS) {
-      live.saved = performance.now();
-      void sql.setStillProgress(this.db, row.id, live.progress).catch(() => undefined);
-    }
+  part(): 'picture' {
+    return 'picture';
   }
 
-  private order(row: sql.StillRow) {
+  async take(row: sql.StillRow, _part: 'picture', made: Made): Promise<void> {
+    if (made.type !== 'done') return;
+    const files: sql.StillRow['files'] = [];
+    for (const { kind, path } of made.files) files.push({ kind, ...(await this.tools.files.adopt(path)) });
+    const { stages, seconds } = made.report;
+    const { beautyHash } = made;
+    await sql.endStill(this.tools.db, row.id, { state: 'done', stages, seconds, beautyHash, files });
+  }
+
+  async finish(): Promise<void> {
+    // its one picture has ended it
+  }
+
+  fail(id: string, message: string): Promise<void> {
+    return sql.endStill(this.tools.db, id, { state: 'failed', message });
+  }
+
+  tooMuch(): string {
+    return 'The renderer ended four times on this still. Lower its size or the shadow resolution.';
+  }
+
+  again(id: string): Promise<void> {
+    return sql.requeueStill(this.tools.db, id);
+  }
+
+  async next(): Promise<void> {
+    // each has a job of its own
+  }
+
+  private async queue(id: string): Promise<void> {
+    await sql.setStillJob(this.tools.db, id, await this.tools.queue.add('still', id));
+  }
+
+  private async find(id: string): Promise<sql.StillRow> {
+    const row = await sql.findStill(this.tools.db, id);
+    if (!row) throw new BadInputError('There is no such still.');
+    return row;
+  }
+
+  async order(row: sql.StillRow): Promise<StillOrder> {
+    const { files } = this.tools;
     return {
-      type: 'still' as const,
+      type: 'still',
       orderId: row.id,
-      scenePath: this.files.path(row.compiledHash),
+      scenePath: files.path(row.compiledHash),
       sceneKey: row.compiledHash,
       recipe: resolveRecipe(row.recipe, row.tier),
       rig: row.rig,
-      picturePath: picturePath(this.files, row.rig),
+      picturePath: picturePath(files, row.rig),
       recipeHash: row.recipeHash,
       tier: row.tier,
       camera: row.camera,
@@ -199,10 +164,21 @@ export class StillJobs {
       timeSeconds: row.frame / row.rate,
       seed: row.seed,
       forms: STILL_FILES,
-      outDir: this.files.temporary,
-      checkpointPath: this.files.unfinished(row.id),
+      outDir: files.temporary,
+      checkpointPath: files.unfinished(row.id),
     };
   }
+}
+
+/** The camera of a shot at the frame it is shown at. */
+export async function shotCameraOf(
+  { db, files }: Pick<JobTools, 'db' | 'files'>,
+  shot: Shot & { compiledHash: string },
+): Promise<Still['camera']> {
+  const scene = await openCompiled(db, files, shot.compiledHash);
+  const source = withSetup(findShot(scene, shot.name), shot);
+  const { world, ...view } = shotCamera(scene, source, shot.frame / shot.rate);
+  return { world: [...world], ...view };
 }
 
 /** Where the environment picture of a rig is kept, when it has one of its own. */

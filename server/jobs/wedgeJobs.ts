@@ -11,16 +11,12 @@ import { timeNoise } from '@daxel/core/plan/knee';
 import { rigLighting } from '@daxel/core/light/rig';
 import { sceneFacts, type SceneFacts } from '@daxel/core/plan/sceneFacts';
 import { resolveRecipe, type ResolvedRecipe } from '@daxel/core/recipe/recipe';
-import type { Database } from '../db/database';
-import type { EventStream } from '../http/eventStream';
-import { openCompiled, soundCompiled } from '../import/scenes';
+import { openCompiled } from '../import/scenes';
 import type { StepOrder, StepTiming } from '../render/renderProcess';
 import { findStill } from '../sql/stills';
 import * as sql from '../sql/wedges';
-import type { FileStore } from '../store/fileStore';
-import type { Queue } from './queue';
-import { RenderProcessGone } from './renderService';
-import { picturePath, rigOf, type StillJobs } from './stillJobs';
+import type { JobKind, JobTools, Live, Made } from './jobKind';
+import { picturePath, rigOf, shotCameraOf } from './stillJobs';
 
 /** What the recipe as it is took in a sensitivity run: the last time, null when too many notches were held against it. */
 interface Lately {
@@ -34,23 +30,23 @@ const NOTCHES_LATELY = 3;
 
 type OwnStep = { values: WedgeStep['values']; label: string };
 
-export class WedgeJobs {
-  private readonly progress = new Map<string, number>();
+/** A step by its number, or what all are measured against where that is no step. */
+type Part = number | 'reference';
+
+export class WedgeJobs implements JobKind<sql.WedgeRow, Part> {
+  readonly name = 'wedge';
   private readonly lately = new Map<string, Lately>();
 
-  constructor(
-    private readonly db: Database,
-    private readonly files: FileStore,
-    private readonly queue: Queue,
-    private readonly events: EventStream,
-    private readonly stills: StillJobs,
-  ) {}
+  constructor(private readonly tools: JobTools) {}
 
-  /** Takes up what an earlier server left open. */
+  async unfinished(): Promise<string[]> {
+    return [];
+  }
+
   async start(): Promise<void> {
-    for (const w of await sql.openWedges(this.db)) {
-      const open = w.jobId !== null && (await this.queue.isOpen(w.jobId));
-      if (!open) await this.next(w.id);
+    for (const w of await sql.openWedges(this.tools.db)) {
+      const open = w.jobId !== null && (await this.tools.queue.isOpen(w.jobId));
+      if (!open) await this.next(w.id, true);
     }
   }
 
@@ -77,24 +73,24 @@ export class WedgeJobs {
       flicker: null,
       picture: false,
     }));
-    await sql.insertWedge(this.db, {
+    await sql.insertWedge(this.tools.db, {
       id,
       shotId: shot.id,
       request,
       recipe: shot.recipe,
       rig: rigOf(shot),
       patches: shot.patches,
-      camera: await this.stills.cameraOf(shot),
+      camera: await shotCameraOf(this.tools, shot),
       frame: shot.frame,
       steps,
     });
-    await this.next(id);
+    await this.next(id, true);
     return this.announce(id);
   }
 
   /** What the shot's scene has in the light it is shown in. */
   private async factsOf(shot: Shot & { compiledHash: string }): Promise<SceneFacts> {
-    const scene = await openCompiled(this.db, this.files, shot.compiledHash);
+    const scene = await openCompiled(this.tools.db, this.tools.files, shot.compiledHash);
     const rig = rigOf(shot);
     return sceneFacts(scene, rig ? rigLighting(rig, scene.meta).lighting : scene.meta);
   }
@@ -104,28 +100,27 @@ export class WedgeJobs {
     if (w.state !== 'queued' && w.state !== 'running')
       throw new BadInputError(`This wedge is ${w.state} already; there is nothing to cancel.`);
     this.lately.delete(id);
-    await sql.endWedge(this.db, id, 'cancelled');
-    this.stills.renderer.cancel(id);
-    if (w.jobId && !this.progress.has(id)) await this.queue.cancel(w.jobId);
+    await sql.endWedge(this.tools.db, id, 'cancelled');
+    if (!this.tools.runner.halt(id) && w.jobId) await this.tools.queue.cancel(w.jobId);
     return this.announce(id);
   }
 
   /** Renders what is missing of a wedge that was cancelled or failed. */
   async resume(id: string): Promise<Wedge> {
     this.lately.delete(id);
-    await sql.reopenWedge(this.db, id);
-    await this.next(id);
+    await sql.reopenWedge(this.tools.db, id);
+    await this.next(id, true);
     return this.announce(id);
   }
 
   async remove(id: string): Promise<void> {
     const w = await this.find(id);
     if (w.state === 'queued' || w.state === 'running') await this.cancel(id);
-    await sql.deleteWedge(this.db, id);
-    this.events.send({ type: 'wedge-gone', id });
+    await sql.deleteWedge(this.tools.db, id);
+    this.tools.events.send({ type: 'wedge-gone', id });
   }
 
-  present(row: sql.WedgeRow): Wedge {
+  present(row: sql.WedgeRow, live = this.tools.runner.live(row.id)): Wedge {
     const { id, shotId, state, request, recipe, patches, message, createdAt, finishedAt, reference } = row;
     return {
       id,
@@ -139,147 +134,137 @@ export class WedgeJobs {
       finishedAt,
       reference: reference && { label: reference.label, seconds: reference.seconds, noise: reference.noise },
       steps: row.steps.map(({ hash: _hash, ...step }) => step),
-      progress: this.progress.get(id) ?? 0,
+      progress: live?.progress ?? 0,
     };
   }
 
-  /** Works on the next missing part of a wedge whose turn it is. */
-  async run(id: string, attemptsLeft: number): Promise<void> {
-    if (!(await sql.startWedge(this.db, id))) return;
-    const row = await this.find(id);
-    this.progress.set(id, 0);
-    await this.announce(id);
-    try {
-      if (await this.oneStep(row)) await this.next(id);
-      else {
-        this.lately.delete(id);
-        await sql.endWedge(this.db, id, 'done');
-      }
-    } catch (error) {
-      if (this.stills.stopping) throw error;
-      if (error instanceof RenderProcessGone && attemptsLeft > 0) throw error;
-      const gone = error instanceof RenderProcessGone;
-      const message = gone
-        ? 'The renderer ended four times on one step. Give smaller values.'
-        : (error as Error).message;
-      await sql.endWedge(this.db, id, 'failed', message);
-    } finally {
-      this.progress.delete(id);
-      if (!this.stills.stopping) await this.announce(id).catch(() => undefined);
-    }
+  async begin(id: string): Promise<sql.WedgeRow | null> {
+    const started = await sql.startWedge(this.tools.db, id);
+    const row = started ? await sql.findWedge(this.tools.db, id) : undefined;
+    return row?.state === 'running' ? row : null;
   }
 
-  /** @returns false when nothing is left to do */
-  private async oneStep(row: sql.WedgeRow): Promise<boolean> {
-    const { steps } = row;
-    const { flicker, kind, pairs } = row.request;
-    const own = row.reference === null;
-    const index = nextStep(steps, kind, row.request.reference, !own);
-    if (own && index < 0) {
-      const reference = await this.makeReference(row);
-      if (reference) await sql.saveReference(this.db, row.id, reference);
-      return reference !== null;
+  part({ steps, request, reference }: sql.WedgeRow): Part | null {
+    const index = nextStep(steps, request.kind, request.reference, reference !== null);
+    if (index >= 0) return index;
+    const { kind } = request.reference;
+    return reference === null && (kind === 'still' || kind === 'path') ? 'reference' : null;
+  }
+
+  async order(row: sql.WedgeRow, part: Part): Promise<StepOrder | null> {
+    if (part !== 'reference') return this.stepOrder(row, part);
+    const { reference } = row.request;
+    if (reference.kind === 'path') {
+      const values = { 'samples.method': 'path', 'samples.pixel': reference.samples, 'samples.denoise': 'off' };
+      return this.orderOf(row, resolved(row, values), { kind: 'once' });
     }
-    if (index < 0) return false;
-    const recipe = resolved(row, steps[index].values);
-    const notch = kind === 'sensitivity' && !own;
-    const moving = kind === 'wedge' && framesOfSteps(steps, pairs, flicker)[index] > 1;
-    const lately = this.lately.get(row.id) ?? { seconds: null, notches: 0, taken: [] };
-    const timing: StepTiming = notch
-      ? { kind: 'beside', recipe: resolved(row, {}), lately: lately.seconds, varies: variesOf(row, lately) }
-      : { kind: 'repeated' };
-    const end = await this.render(row, recipe, row.reference?.exr ?? null, timing, moving);
-    if (!end) return true;
-    const { times } = end;
-    this.lately.set(row.id, heldAgainst(lately, times.besideLast));
-    const png = await this.files.adopt(end.png);
+    if (reference.kind !== 'still') return null;
+    const still = await findStill(this.tools.db, reference.stillId);
+    const hash = (kind: string): string | undefined => still?.files.find((f) => f.kind === kind)?.hash;
+    const [exr, png] = [hash('exr-float'), hash('png8')];
+    if (!still || !exr || !png) throw new BadInputError('The still that was to be the reference is gone.');
+    const label = `still, ${still.recipe.name} ${still.tier}`;
+    await sql.saveReference(this.tools.db, row.id, { label, seconds: still.seconds, noise: null, exr, png });
+    return null;
+  }
+
+  async take(row: sql.WedgeRow, part: Part, made: Made): Promise<void> {
+    if (made.type !== 'step') return;
+    const { db, files } = this.tools;
+    const png = await files.adopt(made.png);
+    const exr = made.exr && (await files.adopt(made.exr));
+    const noise = made.report.noise ?? null;
+    const { times } = made;
+    if (part === 'reference') {
+      const { reference } = row.request;
+      const label = `path traced, ${reference.kind === 'path' ? reference.samples : 0} samples`;
+      const { seconds } = made.report;
+      if (exr) await sql.saveReference(db, row.id, { label, seconds, noise, exr: exr.hash, png: png.hash });
+      return;
+    }
+    const notch = isNotch(row);
+    this.lately.set(row.id, heldAgainst(this.latelyOf(row), times.besideLast));
     const step: sql.StepRow = {
-      ...steps[index],
+      ...row.steps[part],
       seconds: notch ? times.workSeconds : times.seconds,
       besideSeconds: times.besideSeconds,
       time: times.verdict,
-      stages: end.report.stages,
-      samples: end.report.samples,
-      figures: end.figures,
-      stepping: end.stepping,
-      flicker: end.flicker,
+      stages: made.report.stages,
+      samples: made.report.samples,
+      figures: made.figures,
+      stepping: made.stepping,
+      flicker: made.flicker,
       picture: true,
       hash: png.hash,
     };
-    const reference = end.exr
-      ? {
-          label: step.label,
-          seconds: times.seconds,
-          noise: end.report.noise ?? null,
-          exr: (await this.files.adopt(end.exr)).hash,
-          png: png.hash,
-        }
-      : null;
-    await sql.saveStep(this.db, row.id, index, step, reference);
-    return steps.some((s, k) => k !== index && s.seconds === null);
+    const reference = exr ? { label: step.label, seconds: times.seconds, noise, exr: exr.hash, png: png.hash } : null;
+    await sql.saveStep(db, row.id, part, step, reference);
   }
 
-  private async makeReference(row: sql.WedgeRow): Promise<sql.ReferenceRow | null> {
-    const { reference } = row.request;
-    if (reference.kind === 'still') {
-      const still = await findStill(this.db, reference.stillId);
-      const hash = (kind: string): string | undefined => still?.files.find((f) => f.kind === kind)?.hash;
-      const [exr, png] = [hash('exr-float'), hash('png8')];
-      if (!still || !exr || !png) throw new BadInputError('The still that was to be the reference is gone.');
-      return { label: `still, ${still.recipe.name} ${still.tier}`, seconds: still.seconds, noise: null, exr, png };
-    }
-    if (reference.kind !== 'path') return null;
-    const values = { 'samples.method': 'path', 'samples.pixel': reference.samples, 'samples.denoise': 'off' };
-    const end = await this.render(row, resolved(row, values), null, { kind: 'once' });
-    if (!end) return null;
-    const { seconds, noise } = end.report;
-    const [exr, png] = [await this.files.adopt(end.exr!), await this.files.adopt(end.png)];
-    const label = `path traced, ${reference.samples} samples`;
-    return { label, seconds, noise: noise ?? null, exr: exr.hash, png: png.hash };
+  async finish({ id }: sql.WedgeRow): Promise<void> {
+    this.lately.delete(id);
+    await sql.endWedge(this.tools.db, id, 'done');
   }
 
-  /** @returns null when it was cancelled */
-  private async render(
-    row: sql.WedgeRow,
-    recipe: ResolvedRecipe,
-    referenceHash: string | null,
-    timing: StepTiming,
-    flicker = false,
-  ) {
+  fail(id: string, message: string): Promise<void> {
+    return sql.endWedge(this.tools.db, id, 'failed', message);
+  }
+
+  tooMuch(): string {
+    return 'The renderer ended four times on one step. Give smaller values.';
+  }
+
+  async next(id: string, left: boolean): Promise<void> {
+    if (left) await sql.setWedgeJob(this.tools.db, id, await this.tools.queue.add('wedge', id));
+  }
+
+  tell(row: sql.WedgeRow, live: Live): void {
+    this.tools.events.send({ type: 'wedge', wedge: this.present(row, live) });
+  }
+
+  private latelyOf({ id }: sql.WedgeRow): Lately {
+    return this.lately.get(id) ?? { seconds: null, notches: 0, taken: [] };
+  }
+
+  private stepOrder(row: sql.WedgeRow, index: number): StepOrder {
+    const { steps } = row;
+    const { flicker, kind, pairs } = row.request;
+    const moving = kind === 'wedge' && framesOfSteps(steps, pairs, flicker)[index] > 1;
+    const lately = this.latelyOf(row);
+    const timing: StepTiming = isNotch(row)
+      ? { kind: 'beside', recipe: resolved(row, {}), lately: lately.seconds, varies: variesOf(row, lately) }
+      : { kind: 'repeated' };
+    return this.orderOf(row, resolved(row, steps[index].values), timing, moving);
+  }
+
+  private orderOf(row: sql.WedgeRow, recipe: ResolvedRecipe, timing: StepTiming, flicker = false): StepOrder {
     const { regions, rects } = parts(row, recipe);
-    const compiledHash = await soundCompiled(this.db, this.files, row.compiledHash);
-    const order: StepOrder = {
+    const { files } = this.tools;
+    return {
       type: 'step',
       orderId: row.id,
-      scenePath: this.files.path(compiledHash),
-      sceneKey: compiledHash,
+      scenePath: files.path(row.compiledHash),
+      sceneKey: row.compiledHash,
       recipe,
       rig: row.rig,
-      picturePath: picturePath(this.files, row.rig),
+      picturePath: picturePath(files, row.rig),
       camera: row.camera,
       timeSeconds: row.frame / row.rate,
       frame: row.frame,
       rate: row.rate,
       seed: row.seed,
-      outDir: this.files.temporary,
+      outDir: files.temporary,
       regions,
       rects,
-      referencePath: referenceHash && this.files.path(referenceHash),
+      referencePath: row.reference && files.path(row.reference.exr),
       isReference: row.reference === null,
       flicker,
       timing,
     };
-    const end = await this.stills.renderer.render(order, (m) => {
-      if (m.type !== 'progress') return;
-      this.progress.set(row.id, m.progress);
-      this.events.send({ type: 'wedge', wedge: this.present(row) });
-    });
-    if (end.type === 'failed') throw new BadInputError(end.message);
-    return end.type === 'step' ? end : null;
   }
 
   private async checkStill(stillId: string, shotId: string, recipe: ResolvedRecipe): Promise<void> {
-    const still = await findStill(this.db, stillId);
+    const still = await findStill(this.tools.db, stillId);
     if (!still || still.shotId !== shotId || still.state !== 'done')
       throw new BadInputError('Choose a finished still of this shot as the reference.');
     const [width, height] = [recipe['output.width'], recipe['output.height']];
@@ -289,21 +274,22 @@ export class WedgeJobs {
       );
   }
 
-  private async next(id: string): Promise<void> {
-    await sql.setWedgeJob(this.db, id, await this.queue.add('wedge', id));
-  }
-
   private async find(id: string): Promise<sql.WedgeRow> {
-    const row = await sql.findWedge(this.db, id);
+    const row = await sql.findWedge(this.tools.db, id);
     if (!row) throw new BadInputError('There is no such wedge.');
     return row;
   }
 
-  private async announce(id: string): Promise<Wedge> {
+  async announce(id: string): Promise<Wedge> {
     const wedge = this.present(await this.find(id));
-    this.events.send({ type: 'wedge', wedge });
+    this.tools.events.send({ type: 'wedge', wedge });
     return wedge;
   }
+}
+
+/** Is it one setting changed, held against the recipe as it is? */
+function isNotch({ request, reference }: sql.WedgeRow): boolean {
+  return request.kind === 'sensitivity' && reference !== null;
 }
 
 /** After one more notch. @param last what the recipe as it is took, where it was rendered for that */

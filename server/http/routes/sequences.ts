@@ -12,7 +12,7 @@ import { jsonBody } from '../jsonBody';
 
 const NEWEST = 100;
 
-export function sequenceRoutes({ db, files, sequences }: Services): Router {
+export function sequenceRoutes({ db, files, sequences, runner }: Services): Router {
   const router = Router();
   const find = async (text: unknown): Promise<sql.SequenceRow> => {
     const row = await sql.findSequence(db, parse(schema.id, text));
@@ -48,7 +48,7 @@ export function sequenceRoutes({ db, files, sequences }: Services): Router {
     response.json(rows.map(({ files: _files, ...frame }) => frame));
   });
   router.get('/sequences/:id/forming', (request, response) => {
-    const picture = sequences.forming(parse(schema.id, request.params.id));
+    const picture = runner.forming(parse(schema.id, request.params.id));
     if (!picture) throw new NotFoundError('picture yet');
     response.type('png').set('Cache-Control', 'no-store').send(Buffer.from(picture));
   });

@@ -16,7 +16,7 @@ const page = z.object({
   limit: z.coerce.number().int().min(1).max(200).default(100),
 });
 
-export function stillRoutes({ db, files, stills, events }: Services): Router {
+export function stillRoutes({ db, files, stills, runner, events }: Services): Router {
   const router = Router();
   const find = async (text: unknown): Promise<sql.StillRow> => {
     const row = await sql.findStill(db, parse(schema.id, text));
@@ -34,7 +34,7 @@ export function stillRoutes({ db, files, stills, events }: Services): Router {
     response.json(await stills.cancel((await find(request.params.id)).id));
   });
   router.get('/stills/:id/forming', async (request, response) => {
-    const picture = stills.forming(parse(schema.id, request.params.id));
+    const picture = runner.forming(parse(schema.id, request.params.id));
     if (!picture) throw new NotFoundError('picture yet');
     response.type('png').set('Cache-Control', 'no-store').send(Buffer.from(picture));
   });
