@@ -1,4 +1,5 @@
 /** What could cure a bad shadow edge: changes of one setting each, to be tried and measured. */
+import type { ShadowFigures } from '../measure/shadowFigures';
 import { checkValue, type ResolvedRecipe, type TierValues } from '../recipe/recipe';
 import { findSetting, type SettingValue } from '../recipe/settings';
 import type { SceneFacts } from './sceneFacts';
@@ -9,19 +10,6 @@ export interface Cure {
   values: TierValues;
   /** In words, for the artist. */
   label: string;
-}
-
-/** What is wrong with the shadows and highlights of a patch; null where it was not measured. */
-export interface ShadowFigures {
-  /** Pixels by which edges run from a smooth line. */
-  stairs: number;
-  /** Step between bands times the share of the soft shadow that lies in bands. */
-  bands: number;
-  /** Light that is missing where all around is lit, and that is there where all around is dark, as shares. */
-  acne: number | null;
-  leak: number | null;
-  /** Contrast of dots in highlights on the display, 0…1. */
-  dots: number | null;
 }
 
 /** A cure as it was measured beside the recipe as it is. */

@@ -13,7 +13,7 @@ import {
 } from '@daxel/core/plan/flickerCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
 import { formatDuration, formatMs, formatPercent } from '../composables/format';
-import type { Cause } from '../composables/useCause';
+import type { FlickerCause as Cause } from '@daxel/core/plan/flickerSearch';
 import BlameList from './BlameList.vue';
 
 const props = defineProps<{

@@ -5,7 +5,8 @@ import type { Patch } from '@daxel/api/schemas';
 import { inPixels } from '@daxel/core/measure/rect';
 import { isSeen, priceOfCure, SHADOW_FAULTS } from '@daxel/core/plan/shadowCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
-import { measureEdges, type Cures } from '../composables/useCures';
+import { measureEdges } from '@daxel/core/measure/shadowFigures';
+import type { Cures } from '../composables/useCures';
 import { formatMs } from '../composables/format';
 import type { Readings } from '../composables/usePreview';
 

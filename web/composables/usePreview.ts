@@ -1,6 +1,7 @@
 /** The pictures of the tune screen: the one being drawn, its figures once it stands, and the one before it. */
 import { computed, onUnmounted, ref, shallowRef, watch, type Ref } from 'vue';
 import { requestKey } from '@daxel/core/frame/requestKey';
+import type { EdgeSource } from '@daxel/core/measure/shadowFigures';
 import type { RenderedFrame } from '@daxel/core/frame/renderPool';
 import { hashFloats } from '@daxel/core/math/hash';
 import type { ResolvedRecipe, TierValues } from '@daxel/core/recipe/recipe';
@@ -40,16 +41,6 @@ export interface Figures {
   hash: string;
   /** What the artist should know, a sentence each. */
   notes: string[];
-}
-
-/** What shadow edges are measured on. */
-export interface EdgeSource {
-  width: number;
-  height: number;
-  /** Share of direct light that arrives, per pixel. */
-  lit: Float32Array;
-  /** Number of the object, per pixel. */
-  objects: Uint32Array;
 }
 
 /** What instruments read of a settled picture. */
