@@ -23,6 +23,26 @@ const forbidden = (folder, names) => ({
   },
 });
 
+/** Workspaces that the core does not import. */
+const OUTSIDE_CORE = ['formats', 'demo', 'api', 'server', 'web'];
+
+/** Which other folders of the core a folder may not import; tests may. */
+const above = (folder, names) => ({
+  files: [`core/${folder}/**/*.ts`],
+  ignores: ['**/*.test.ts'],
+  rules: {
+    'no-restricted-imports': [
+      'error',
+      {
+        patterns: names.map((n) => ({
+          group: [`**/../${n}/**`],
+          message: `core/${folder} does not import core/${n}.`,
+        })),
+      },
+    ],
+  },
+});
+
 /** Engines may round these differently: core/math/exact.ts has its own. */
 const INEXACT = [
   'sin',
@@ -62,7 +82,8 @@ const LONGER = [
       'core/light/areaIrradiance.ts',
       'core/measure/{banding,stairs,stepping}.ts',
       'core/measure/stability/flow/{flow,matchBlocks}.ts',
-      'core/raster/{binTriangles,coverageKernel,cutout,edges,lighting,reflectance,shadeKernel,surface}.ts',
+      'core/raster/{binTriangles,coverageKernel,cutout,edges,reflectance,surface}.ts',
+      'core/shading/{lighting,shadeKernel}.ts',
       'core/scene/textureTable.ts',
       'core/shadows/{contact,lampViews,moments,readShadow,shadowAt,shadowMap}.ts',
       'core/trace/{buildBvh,emitters,pathKernel,pathSums,portals,rayKernel,scatter,traceRay,traceShadow}.ts',
@@ -153,7 +174,13 @@ export default tseslint.config(
   { files: ['**/*.test.ts'], rules: { 'max-lines-per-function': 'off' } },
   ...LONGER.map(({ rule, files }) => ({ files, rules: { [rule]: 'off' } })),
   forbidden('kernel', ['core', 'formats', 'demo', 'api', 'server', 'web']),
-  forbidden('core', ['formats', 'demo', 'api', 'server', 'web']),
+  forbidden('core', OUTSIDE_CORE),
+  // what comes later in a frame is not known before
+  above('light', ['raster', 'shadows', 'trace', 'shading', 'around', 'frame']),
+  above('raster', ['light', 'shadows', 'trace', 'shading', 'around', 'frame']),
+  above('shadows', ['trace', 'shading', 'around', 'frame']),
+  above('trace', ['shading', 'around', 'frame']),
+  above('shading', ['frame']),
   forbidden('formats', ['demo', 'api', 'server', 'web']),
   forbidden('demo', ['formats', 'api', 'server', 'web']),
   forbidden('api', ['formats', 'demo', 'server', 'web']),

@@ -1,6 +1,6 @@
 /** What threads are told of a frame, and what they tell of it. */
 import type { Rect } from '../measure/rect';
-import type { ViewMode } from '../raster/views';
+import type { ViewMode } from '../shading/views';
 import type { StageId } from '../recipe/settings';
 import type { CameraView } from '../scene/camera';
 import type { Lighting } from '../scene/source';

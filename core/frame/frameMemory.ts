@@ -4,7 +4,7 @@ import { CODE_CURVE } from '../film/tone';
 import { pathScratchBytes } from '../trace/pathKernel';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES } from '../raster/binTriangles';
 import { coverageScratchBytes } from '../raster/coverageKernel';
-import { shadeScratchBytes } from '../raster/shadeKernel';
+import { shadeScratchBytes } from '../shading/shadeKernel';
 import { SUMS } from '../light/components';
 import { TILE_SHIFT } from '../raster/tile';
 import type { CompiledScene } from '../scene/compiled';

@@ -1,7 +1,7 @@
 /** The resolved recipe as the stages read it: typed, in their own units. */
 import type { FilterName } from '../film/pixelFilter';
 import type { ToneCurve } from '../film/tone';
-import type { ViewMode } from '../raster/views';
+import type { ViewMode } from '../shading/views';
 import { isPathTraced } from '../recipe/pathSettings';
 import { totalSamples, type ResolvedRecipe } from '../recipe/recipe';
 import type { DetailOptions } from '../scene/detail';

@@ -2,7 +2,7 @@
 import { spreadGlow } from '../film/bloom';
 import { exp2 } from '../math/exact';
 import { touchedPixels } from '../measure/rect';
-import type { WholeSample } from '../raster/shadeKernel';
+import type { WholeSample } from '../shading/shadeKernel';
 import type { PixelBox } from '../raster/tile';
 import { rayFrame } from '../scene/camera';
 import { accumulate } from './accumulate';

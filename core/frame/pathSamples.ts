@@ -3,7 +3,7 @@ import { bindKernel } from '@daxel/kernel/load';
 import { frameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { SUMS } from '../light/components';
-import { VIEW_KEYS } from '../raster/views';
+import { VIEW_KEYS } from '../shading/views';
 import { lensOf } from '../scene/aperture';
 import { MATERIAL_STRIDE, M_ROUGHNESS, M_THICKNESS } from '../scene/materialTable';
 import { useStrength } from '../light/surroundings/kind';

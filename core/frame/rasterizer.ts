@@ -3,7 +3,7 @@ import { binChunk, type BinTarget, type FaceRule } from '../raster/binTriangles'
 import { CHUNK_VERTICES, chunksSeen, partsOfTiles, type ChunkBounds } from '../raster/chunkBounds';
 import { CoverageKernel, coverageScratchBytes, fillBox } from '../raster/coverageKernel';
 import type { Rect } from '../measure/rect';
-import { bindScene, shadeScratchBytes, tileIn } from '../raster/shadeKernel';
+import { bindScene, shadeScratchBytes, tileIn } from '../shading/shadeKernel';
 import type { SurfaceInput } from '../raster/surface';
 import { createTile, TILE_SHIFT, type Tile } from '../raster/tile';
 import { transformVertices } from '../raster/transform';

@@ -2,7 +2,7 @@
 import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
 import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
 import { BadInputError } from '../errors';
-import type { ViewMode } from '../raster/views';
+import type { ViewMode } from '../shading/views';
 import { isPathTraced } from '../recipe/pathSettings';
 import type { ResolvedRecipe } from '../recipe/recipe';
 import type { StageId } from '../recipe/settings';

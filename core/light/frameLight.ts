@@ -4,7 +4,7 @@ import { LIGHT_AREA, LIGHT_POINT, LIGHT_SPOT, LIGHT_SUN } from '@daxel/kernel/ge
 import { cos, sin, tan } from '../math/exact';
 import { cross, length, unit, type Mat4 } from '../math/mat4';
 import type { LightPlace, PlacedLight } from '../scene/source';
-import type { ShadowView } from '../shadows/shadowMap';
+import type { ShadowView } from './shadowView';
 
 export * from '@daxel/kernel/generated/layouts/facings';
 export * from '@daxel/kernel/generated/layouts/lightKinds';

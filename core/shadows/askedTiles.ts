@@ -8,7 +8,8 @@ import type { Mat4 } from '../math/mat4';
 import { viewPlanes, type Plane } from '../math/viewPlanes';
 import type { Rect } from '../measure/rect';
 import type { ShadowReading } from './shadowAt';
-import { mapTilesAcross, SHADOW_TILE_SHIFT, type ShadowView } from './shadowMap';
+import { mapTilesAcross, SHADOW_TILE_SHIFT } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 import { LARGEST_PENUMBRA } from './softShadow';
 
 /** What the picture can show. */

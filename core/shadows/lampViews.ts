@@ -3,7 +3,7 @@ import { tan } from '../math/exact';
 import { cross, unit } from '../math/mat4';
 import { worldToPixels } from '../scene/camera';
 import { FACING_FRONT, LIGHT_AREA, type FrameLight } from '../light/frameLight';
-import type { ShadowView } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 
 /** The shell of a lamp does not shadow its own light: maps begin outside the light's radius. */
 function nearOf(light: FrameLight): number {

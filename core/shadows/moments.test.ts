@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
 import { blurMomentsTile, momentDepth, readMoments, shadowBound } from './moments';
-import { SHADOW_TILE_SHIFT, type ShadowMemory, type ShadowView } from './shadowMap';
+import { SHADOW_TILE_SHIFT, type ShadowMemory } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 import { cases } from '../testing/cases';
 
 const depth = fc.double({ min: 0.02, max: 0.98, noNaN: true });

@@ -2,7 +2,8 @@
  * Moment shadow maps: four powers of depth a texel, blurred like a picture, give a smooth upper bound of the shadow.
  * Peters & Klein 2015, Moment Shadow Mapping (Hamburger four-moment version).
  */
-import { SHADOW_TILE_SHIFT, type ShadowMemory, type ShadowView } from './shadowMap';
+import { SHADOW_TILE_SHIFT, type ShadowMemory } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 
 /** Depth that grows away from the light, 0…1 over the map's span. */
 export function momentDepth(view: ShadowView, reversed: number): number {

@@ -8,7 +8,8 @@ import { lightAtSample, placeInLight, SAMPLE_SIZE } from '../light/sampleLight';
 import type { CameraView } from '../scene/camera';
 import type { PlacedLight } from '../scene/source';
 import { cubeViews, spotView } from './lampViews';
-import { blocksAcross, mapTilesAcross, type ShadowView } from './shadowMap';
+import { blocksAcross, mapTilesAcross } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 import { penumbraPixels, positionsFor, softnessOf, type Softness, type SoftnessWish } from './softness';
 import { sunViews } from './sunViews';
 

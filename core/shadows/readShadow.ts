@@ -1,5 +1,6 @@
 /** Reading a shadow map: one comparison or a square of them (Reeves et al. 1987, percentage-closer filtering). */
-import { blocksAcross, SHADOW_BLOCK_SHIFT, type ShadowView } from './shadowMap';
+import { blocksAcross, SHADOW_BLOCK_SHIFT } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 
 /** Columns of the texels that one look-up reads. */
 const columns = new Int32Array(32);

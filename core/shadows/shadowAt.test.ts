@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { LIGHT_POINT, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { cascadeAt, shadowAt, viewAt, type ShadedPlace, type ShadowReading } from './shadowAt';
-import type { ShadowMemory, ShadowView } from './shadowMap';
+import type { ShadowMemory } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 
 const N = 16;
 const READING: ShadowReading = {

@@ -4,7 +4,8 @@ import type { ShadowFilter } from '../scene/source';
 import { cubeFace } from './lampViews';
 import { momentDepth, readMoments } from './moments';
 import { filterShadow } from './readShadow';
-import type { ShadowMemory, ShadowView } from './shadowMap';
+import type { ShadowMemory } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 import { planeInMap, softShadow, type MapPlace } from './softShadow';
 
 /** How one light's maps are read. */

@@ -2,6 +2,7 @@
  * Shadow maps: what they hold and how they are drawn.
  * Williams 1978, Casting Curved Shadows on Curved Surfaces.
  */
+import type { ShadowView } from '../light/shadowView';
 import { DEPTH_SHIFT, DEPTH_SIDE, fillBox, type CoverageKernel } from '../raster/coverageKernel';
 import { CHUNK_ENTRIES, type BinTarget } from '../raster/binTriangles';
 import { cutoutLod, dimmingOf, evenTint, hasEvenTint, passesCutout, tintAt } from '../raster/cutout';
@@ -13,30 +14,6 @@ import type { CompiledScene } from '../scene/compiled';
 export const SHADOW_TILE_SHIFT = DEPTH_SHIFT;
 /** Blocks of 16 × 16 texels know their nearest and farthest depth: most points lie clear of both. */
 export const SHADOW_BLOCK_SHIFT = 4;
-
-/** One square depth picture seen from a light. Depth is reversed: 1 nearest to the light, 0 at the far end. */
-export interface ShadowView {
-  /** Row-wise world → (X, Y, Z, W) in texels. */
-  matrix: Float64Array;
-  resolution: number;
-  /** Metres a texel covers: everywhere (sun), or at one metre from the light (point, spot). */
-  texelSize: number;
-  perspective: boolean;
-  /** Depth units a metre (sun), or the near distance (lamps). */
-  depthScale: number;
-  /** Metres along the light that the map holds (sun), or to the farthest place the lamp can shade. */
-  span: number;
-  /** Distance from the camera at which the next cascade takes over; Infinity for a map without a next one. */
-  end: number;
-  /** Largest depth code of the simulated format, 0 for 32-bit floats. */
-  depthCodes: number;
-  /** Where this map starts in the array of all shadow texels. */
-  offset: number;
-  /** Where its blocks start in the array of all blocks, two numbers each: farthest (least) and nearest depth. */
-  blockOffset: number;
-  /** Where its tiles start in the array of all tiles. */
-  tileOffset: number;
-}
 
 /** Tiles across a map: see `SHADOW_TILE_SHIFT`. */
 export function mapTilesAcross(resolution: number): number {

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { addNode, beautyAt, cameraAt, DOWN, light, mapCamera, quad, render, sceneOf } from '../testing/scenes';
 import type { SceneSource } from '../scene/source';
 import { filterShadow } from './readShadow';
-import { blocksAcross, SHADOW_BLOCK_SHIFT, type ShadowView } from './shadowMap';
+import { blocksAcross, SHADOW_BLOCK_SHIFT } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 import { cases } from '../testing/cases';
 
 /** A floor and a square plate of half a metre over it, lit straight from above. */

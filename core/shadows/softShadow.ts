@@ -3,7 +3,8 @@
  * (Fernando 2005, Percentage-Closer Soft Shadows). Every comparison is made with the plane of the surface rather than with
  * one depth (Isidoro 2006, Shadow Mapping: GPU-based Tips and Techniques), so that a wide filter does not shade what leans.
  */
-import { blocksAcross, SHADOW_BLOCK_SHIFT, type ShadowView } from './shadowMap';
+import { blocksAcross, SHADOW_BLOCK_SHIFT } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 
 /** Texels: wider than this, what is in the way is told by too few comparisons. Half the width of the filter. */
 export const LARGEST_PENUMBRA = 48;

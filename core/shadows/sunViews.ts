@@ -5,7 +5,7 @@ import type { Bounds } from '../math/bounds';
 import type { CameraView } from '../scene/camera';
 import type { FrameLight } from '../light/frameLight';
 import type { ShadowOptions } from './planShadows';
-import type { ShadowView } from './shadowMap';
+import type { ShadowView } from '../light/shadowView';
 
 /**
  * Distances from the camera at which cascades end: a mix of logarithmic and uniform steps

@@ -12,7 +12,7 @@ import { filterTable } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
 import { writeLightShape } from '../light/lightShape';
 import { luminance } from '../math/color';
-import { bindScenery, SCENERY_BYTES } from '../raster/shadeKernel';
+import { bindScenery, SCENERY_BYTES } from '../raster/scenery';
 import { lensSample } from '../scene/aperture';
 import type { ShadedPlace } from '../shadows/shadowAt';
 import {

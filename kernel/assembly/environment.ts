@@ -1,4 +1,4 @@
-/** Light that a row's surfaces take from all around: bounce and reflection. Twin: core/raster/lighting, core/math/sh. */
+/** Light that a row's surfaces take from all around: bounce and reflection. Twin: core/shading/lighting, core/math/sh. */
 import {
   add,
   all,

@@ -1,4 +1,4 @@
-/** Direct light of a row's surfaces, a light at a time. Twin: core/raster/lighting. */
+/** Direct light of a row's surfaces, a light at a time. Twin: core/shading/lighting. */
 import { faceIrradiance } from './areaLight';
 import { add, all, allAt, dot, greater, lesser, mix, mul, over, root, sub } from './four';
 import {

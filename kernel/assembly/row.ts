@@ -59,7 +59,7 @@ export let work: usize = 0;
 /** See `KernelCalls.arrive`. */
 export let asked: usize = 0;
 
-/** @param at room for the row: see core/raster/shadeKernel */
+/** @param at room for the row: see core/shading/shadeKernel */
 export function bindRow(at: usize): void {
   row = at;
   work = at + L.ROW_WORK;

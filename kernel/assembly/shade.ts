@@ -1,4 +1,4 @@
-/** Shades what a tile sees at one sample position and adds it to the picture's sums. Twin: core/raster/shadeTile. */
+/** Shades what a tile sees at one sample position and adds it to the picture's sums. Twin: core/shading/shadeTile. */
 import { SUM_BYTES } from './layouts/pixelSums';
 import { colorB, colorG, colorR, surroundRow, surroundRowBy } from './environment';
 import { add, all, firstHalves, firstTwo, lastHalves, lastTwo, mul, pick, storeTriples, sub } from './four';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What lies under the picture: tier, zoom, the hold-against key, and the way back from looking around. */
 import { computed } from 'vue';
-import { VIEW_MODES, type ViewMode } from '@daxel/core/raster/views';
+import { VIEW_MODES, type ViewMode } from '@daxel/core/shading/views';
 import type { Tier } from '@daxel/core/recipe/recipe';
 
 const tier = defineModel<Tier>('tier', { required: true });

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What the colours of an instrument mean. */
 import { computed } from 'vue';
-import { VIEW_KEYS, VIEW_MODES, type ViewMode } from '@daxel/core/raster/views';
+import { VIEW_KEYS, VIEW_MODES, type ViewMode } from '@daxel/core/shading/views';
 import { linearToSrgb } from '@daxel/core/math/color';
 
 const props = defineProps<{ view: ViewMode }>();

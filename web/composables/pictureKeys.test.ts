@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { effectScope, ref, type EffectScope } from 'vue';
-import { VIEW_MODES, type ViewMode } from '@daxel/core/raster/views';
+import { VIEW_MODES, type ViewMode } from '@daxel/core/shading/views';
 import { newLight, type RigLight } from '@daxel/core/light/rig';
 import { allCommands, keysOf, type Command } from '../commands/commands';
 import { useLightKeys } from './useLightKeys';

@@ -1,6 +1,6 @@
 /** Keys and commands that every screen with the picture has: look around, views, zebra, hold against, undo. */
 import { onMounted, onUnmounted, ref, type Ref } from 'vue';
-import { VIEW_MODES, type ViewMode } from '@daxel/core/raster/views';
+import { VIEW_MODES, type ViewMode } from '@daxel/core/shading/views';
 import { useCommands } from '../commands/commands';
 import type { useDocument } from '../stores/document';
 import type { useCamera } from './useCamera';

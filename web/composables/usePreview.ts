@@ -8,7 +8,7 @@ import type { ResolvedRecipe, TierValues } from '@daxel/core/recipe/recipe';
 import type { StageId } from '@daxel/core/recipe/settings';
 import { fitSunShadows } from '@daxel/core/plan/fitSunShadows';
 import { exposureSample, type ExposureSample } from '@daxel/core/measure/histogram';
-import type { ViewMode } from '@daxel/core/raster/views';
+import type { ViewMode } from '@daxel/core/shading/views';
 import { SUM_LIT, SUMS } from '@daxel/core/light/components';
 import type { CameraView } from '@daxel/core/scene/camera';
 import { softnessInWords } from '@daxel/core/shadows/softness';

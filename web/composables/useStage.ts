@@ -3,7 +3,7 @@ import { computed, onMounted, onUnmounted, ref, watch, type Ref } from 'vue';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
 import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
 import { exposedBy } from '@daxel/core/light/rig';
-import type { ViewMode } from '@daxel/core/raster/views';
+import type { ViewMode } from '@daxel/core/shading/views';
 import { useDocument } from '../stores/document';
 import { useNotices } from '../stores/notices';
 import { painted } from './painted';

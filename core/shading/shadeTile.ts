@@ -17,8 +17,8 @@ import {
   surfaceAt,
   type SurfaceInput,
   type TriangleCache,
-} from './surface';
-import { NO_TRIANGLE, TILE_SHIFT, type Tile } from './tile';
+} from '../raster/surface';
+import { NO_TRIANGLE, TILE_SHIFT, type Tile } from '../raster/tile';
 
 export interface ShadeInput {
   surface: SurfaceInput;

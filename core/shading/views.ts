@@ -3,7 +3,7 @@ import { FACING_FRONT, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/f
 import { cascadeAt, shadowAt, viewAt, type ShadedPlace } from '../shadows/shadowAt';
 import { blockerDistance, type ShadowRays } from '../trace/traceShadow';
 import { L_BOUNCE, L_DIRECT, L_LIT, LIGHT_SIZE, lightSurface, setPlace, type LightingInput } from './lighting';
-import { S_BASE, S_DIFFUSE, S_F0, S_F90, S_MIRRORED, S_OCCLUSION } from './surface';
+import { S_BASE, S_DIFFUSE, S_F0, S_F90, S_MIRRORED, S_OCCLUSION } from '../raster/surface';
 
 export const VIEW_MODES = [
   { id: 'picture', label: 'Picture', shows: 'the picture itself' },

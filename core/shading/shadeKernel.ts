@@ -4,31 +4,23 @@
  */
 import { LIGHT_BYTES } from '@daxel/kernel/generated/layouts/light';
 import * as R from '@daxel/kernel/generated/layouts/row';
-import * as S from '@daxel/kernel/generated/layouts/sceneOrder';
 import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
 import { rowAt, type SurfaceRow } from '../around/method';
 import { POLYGON, RECTANGLE } from '../light/areaIrradiance';
-import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
 import { SH_FACTORS, SH_TERMS } from '../math/sh';
 import { LightRecords } from './lightRecords';
 import { arriveAt } from './lighting';
-import { environmentReflectance } from './reflectance';
+import { bindScenery, SCENERY_BYTES } from '../raster/scenery';
 import { backgroundAt, type ShadeInput } from './shadeTile';
 import { SKY_NUMBERS, writeSky } from './skyRecord';
-import type { SurfaceInput } from './surface';
-import { tileAt, tileBytes, type Tile } from './tile';
+import type { SurfaceInput } from '../raster/surface';
+import { tileAt, tileBytes, type Tile } from '../raster/tile';
 
 /** Pixels of a row. */
 const ROW_PLACES = R.ROW_NORMAL / 3;
 /** More lights than this are shaded by the plain twin. */
 const MOST_LIGHTS = 64;
 /** Parts of a thread's memory, bytes from its start. */
-const TABLE = 0;
-const SRGB = TABLE + 64;
-const LINEAR = SRGB + 1024;
-const REFLECTANCE = LINEAR + 1024;
-/** Bytes that the tables of a scene take at the start of a thread's memory. */
-export const SCENERY_BYTES = REFLECTANCE + 8192;
 const HARMONICS = SCENERY_BYTES;
 const AREA = HARMONICS + SH_TERMS * 16;
 const SKY = AREA + 1216;
@@ -42,33 +34,6 @@ const TILE = FLATS + 8 * (48 * 48 * 16 + 4);
 /** Bytes that each thread needs for itself. @param layerLimit see-through surfaces a pixel */
 export function shadeScratchBytes(layerLimit: number): number {
   return Math.ceil((TILE + tileBytes(layerLimit)) / 64) * 64;
-}
-
-/** Tells the loops where the parts of a scene lie. @param scratch this thread's, at least `SCENERY_BYTES` long */
-export function bindScenery(memory: WebAssembly.Memory, scratch: Uint8Array, surface: SurfaceInput): void {
-  const { buffer, byteOffset: at } = scratch;
-  const { scene, posed } = surface;
-  new Float32Array(buffer, at + SRGB, 256).set(SRGB8_TO_LINEAR);
-  new Float32Array(buffer, at + LINEAR, 256).set(UNIT8);
-  const reflectance = environmentReflectance();
-  new Float32Array(buffer, at + REFLECTANCE, reflectance.length).set(reflectance);
-  const order = new Uint32Array(buffer, at + TABLE, S.SCENE_ORDER_STRIDE);
-  const { triangles, triangleMaterial, triangleInstance, uvs, colors, materials, textures, texels } = scene;
-  order[S.TRIANGLES] = triangles.byteOffset;
-  order[S.TRIANGLE_MATERIAL] = triangleMaterial.byteOffset;
-  order[S.TRIANGLE_INSTANCE] = triangleInstance.byteOffset;
-  order[S.UVS] = uvs.byteOffset;
-  order[S.COLORS] = colors.byteOffset;
-  order[S.MATERIALS] = materials.byteOffset;
-  order[S.TEXTURES] = textures.byteOffset;
-  order[S.TEXELS] = texels.byteOffset;
-  order[S.POSITIONS] = posed.positions.byteOffset;
-  order[S.NORMALS] = posed.normals.byteOffset;
-  order[S.TANGENTS] = posed.tangents.byteOffset;
-  order[S.SRGB] = at + SRGB;
-  order[S.LINEAR] = at + LINEAR;
-  order[S.REFLECTANCE] = at + REFLECTANCE;
-  bindKernel(memory).bindScene(at + TABLE, surface.textureBias, surface.steady ? 1 : 0);
 }
 
 /** Binds a scene to the loops: to be called before any of them, of coverage as well, runs on the memory. */

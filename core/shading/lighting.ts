@@ -15,7 +15,7 @@ import { contactOpen, type ContactInput } from '../shadows/contact';
 import { shadowAt, type ShadedPlace, type ShadowReading } from '../shadows/shadowAt';
 import type { ShadowMemory } from '../shadows/shadowMap';
 import { traceShadow, type ShadowRays } from '../trace/traceShadow';
-import { ggx, schlickWeight } from './reflectance';
+import { ggx, schlickWeight } from '../raster/reflectance';
 import {
   S_ALPHA,
   S_BOOST,
@@ -30,7 +30,7 @@ import {
   S_POSITION,
   S_ROUGHNESS,
   S_VIEW,
-} from './surface';
+} from '../raster/surface';
 
 /** Layout of a light record. */
 export const L_DIRECT = componentAt('direct');

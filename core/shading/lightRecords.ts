@@ -5,7 +5,7 @@ import * as V from '@daxel/kernel/generated/layouts/mapView';
 import type { FrameLight } from '../light/frameLight';
 import { writeLightShape } from '../light/lightShape';
 import { extentOf, type ShadowReading } from '../shadows/shadowAt';
-import type { ShadowView } from '../shadows/shadowMap';
+import type { ShadowView } from '../light/shadowView';
 import type { LightingInput } from './lighting';
 
 /** Maps that a record has room for. */
