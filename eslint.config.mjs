@@ -34,9 +34,9 @@ const above = (folder, names) => ({
     'no-restricted-imports': [
       'error',
       {
-        patterns: names.map((n) => ({
-          group: [`**/../${n}/**`],
-          message: `core/${folder} does not import core/${n}.`,
+        patterns: [...names, ...OUTSIDE_CORE].map((n) => ({
+          group: [`@daxel/${n}`, `@daxel/${n}/**`, `**/${n}/**`],
+          message: `core/${folder} does not import ${n}.`,
         })),
       },
     ],

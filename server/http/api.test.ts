@@ -394,6 +394,10 @@ describe('the doors', () => {
     expect(document.openapi).toBe('3.1.0');
     expect(Object.keys(document.paths)).toContain('/api/shots/{id}/stills');
     expect(JSON.stringify(document.paths['/api/shots/{id}'])).toContain('patches');
+    // what each route says of itself, whichever file it is in
+    for (const path of ['/api/health', '/api/storage/free', '/api/sequences/{id}/pause', '/api/pictures/{hash}.png'])
+      expect(Object.keys(document.paths)).toContain(path);
+    expect(JSON.stringify(document)).not.toContain('"summary":""');
   });
 });
 

@@ -16,6 +16,7 @@ import { answerError, refuse, sameSiteOnly, tokenOnly } from './guards';
 import { openApiDocument } from './openApi';
 import { environmentRoutes } from './routes/environments';
 import { fileRoutes } from './routes/files';
+import { serverRoutes } from './routes/server';
 import { projectRoutes } from './routes/projects';
 import { sequenceRoutes } from './routes/sequences';
 import { shotRoutes } from './routes/shots';
@@ -75,16 +76,8 @@ export function createApp(services: Services, options: AppOptions): Express {
     sameSiteOnly(options.answersTo),
     tokenOnly(options.token),
   );
-  app.get('/api/health', (_request, response) => {
-    services.db.query('SELECT 1').then(
-      () => response.json({ ok: true }),
-      () => refuse(response, 503, 'database', 'The database does not answer.'),
-    );
-  });
-  app.get('/api/openapi.json', (_request, response) => void response.json(openApiDocument()));
-  app.get('/api/events', (request, response) => services.events.connect(request, response));
-  app.use(
-    '/api',
+  const all = [
+    serverRoutes(services),
     projectRoutes(services),
     shotRoutes(services),
     stillRoutes(services),
@@ -93,7 +86,10 @@ export function createApp(services: Services, options: AppOptions): Express {
     fileRoutes(services),
     environmentRoutes(services),
     storageRoutes(services),
-  );
+  ];
+  const document = openApiDocument(new Map(all.flatMap((routes) => [...routes.operations])));
+  app.get('/api/openapi.json', (_request, response) => void response.json(document));
+  for (const { router } of all) app.use('/api', router);
   app.use('/api', (_request, response) => refuse(response, 404, 'not-found', 'There is nothing at this address.'));
 
   const pages = join(BUILD, 'web');

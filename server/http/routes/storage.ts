@@ -1,16 +1,24 @@
 /** What lies on disk, and letting go of it. */
-import { Router } from 'express';
+import * as schema from '@daxel/api/schemas';
 import type { Services } from '../app';
+import { Routes } from '../routes';
 
-export function storageRoutes({ storage }: Services): Router {
-  const router = Router();
-  router.get('/storage', async (_request, response) => {
-    response.json(await storage.usage());
-  });
-  /** What was deleted cannot be brought back after this. */
-  router.post('/storage/free', async (_request, response) => {
+export function storageRoutes({ storage }: Services): Routes {
+  const routes = new Routes();
+  routes.get(
+    '/storage',
+    { summary: 'What lies on disk, by kind', answer: schema.storage },
+    async (_request, response) => {
+      response.json(await storage.usage());
+    },
+  );
+  const free = {
+    summary: 'Lets go of what was deleted, which cannot be brought back after it',
+    answer: schema.storage,
+  };
+  routes.post('/storage/free', free, async (_request, response) => {
     await storage.sweep(0);
     response.json(await storage.usage());
   });
-  return router;
+  return routes;
 }
