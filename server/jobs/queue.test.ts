@@ -3,7 +3,9 @@ import { cpSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openDatabase, TEMPLATES, type Database } from '../db/database';
 import { temporaryDir } from '../testing/harness';
+import { placeOfSockets } from '../db/lock';
 import { startQueue, type Queue } from './queue';
+import { processName } from './workers';
 
 const dir = temporaryDir();
 let db: Database;
@@ -52,10 +54,11 @@ describe('a second server on the same database', () => {
 
   it('leaves the jobs of the first alone while that lives, and takes those of a dead one', async () => {
     const [held, lost] = [await queue.add('still', 'a'), await queue.add('still', 'b')];
-    const [own] = await db.query<{ id: string; place: string }>('SELECT * FROM workers');
-    await active(held, own.id);
-    await active(lost, await worker(own.place, '1 this-process-began-at-another-time'));
+    await active(held, await worker(placeOfSockets(), processName('self')));
+    await active(lost, await worker(placeOfSockets(), '1 began-at-another-time'));
+    const idle = await worker('elsewhere', '9 9');
     await (await startQueue(db, () => undefined)).stop();
+    expect(await db.query('SELECT id FROM workers WHERE id = $1', [idle])).toEqual([]);
     expect([await stateOf(held), await stateOf(lost)]).toEqual(['active', 'retry']);
     for (const id of [held, lost]) await queue.cancel(id);
   });
@@ -82,8 +85,16 @@ describe('a clock that is set', () => {
       `UPDATE pgboss.job SET start_after = now() + interval '1 hour', created_on = now() + interval '1 hour'`,
     );
     const take = async (id: string): Promise<void> => void done.push(id);
-    await queue.work((_kind, id) => take(id));
+    let holder: unknown;
+    await queue.work(async (_kind, id) => {
+      [holder] = await db.query(
+        `SELECT w.process FROM workers w JOIN pgboss.job j ON j.data->>'worker' = w.id::text AND j.state = 'active'`,
+      );
+      await take(id);
+    });
     await expect.poll(() => done, { timeout: 40_000, interval: 100 }).toEqual(['before']);
+    // whoever works on it is known by then
+    expect(holder).toEqual({ process: processName('self') });
   }, 60_000);
 
   it('forward by hours ends no work that is being done', async () => {

@@ -52,7 +52,7 @@ export async function startQueue(
   boss.on('error', onError);
   await boss.start();
   await boss.createQueue(STILL_QUEUE, { name: STILL_QUEUE, retryLimit: 3, retryDelay: 0, expireInSeconds: DAY - 1 });
-  const workers = await joinWorkers(db, STILL_QUEUE, options);
+  const workers = joinWorkers(db, STILL_QUEUE, options);
   const { gone, watched } = await workers.orphans();
   await failOrphans(db, boss, gone);
   void watched()
@@ -87,7 +87,7 @@ export async function startQueue(
         { batchSize: 1, pollingIntervalSeconds: 0.5, includeMetadata: true },
         async ([job]) => {
           await workers.takes(job.id);
-          await run(job.data.kind ?? 'still', job.data.stillId, job.retryLimit - job.retryCount);
+          await run(job.data.kind ?? 'still', job.data.stillId, job.retryLimit - job.retryCount).finally(workers.rests);
           setImmediate(() => boss.notifyWorker(workerId));
         },
       );

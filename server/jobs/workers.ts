@@ -17,8 +17,8 @@ export interface WorkerOptions {
   watchMs?: number;
 }
 
-const BEAT_MS = 10_000;
-const WATCH_MS = 35_000;
+const BEAT_MS = 3000;
+const WATCH_MS = 8000;
 
 interface Holder {
   job: string;
@@ -29,18 +29,18 @@ interface Holder {
 }
 
 export interface Workers {
-  /** Notes that this worker has a job in hands. */
+  /** Notes that this worker has a job in hands, and beats while it has. */
   takes(jobId: string): Promise<void>;
+  rests(): void;
   /** Active jobs of the queue whose workers are gone already, and those whose workers have to be watched for that. */
   orphans(): Promise<{ gone: string[]; watched: () => Promise<string[]> }>;
   stop(): Promise<void>;
 }
 
 /** @param queue name of the queue */
-export async function joinWorkers(db: Database, queue: string, options: WorkerOptions = {}): Promise<Workers> {
+export function joinWorkers(db: Database, queue: string, options: WorkerOptions = {}): Workers {
   const { place = placeOfSockets(), beatMs = BEAT_MS, watchMs = WATCH_MS } = options;
   const id = randomUUID();
-  await db.query('INSERT INTO workers (id, place, process) VALUES ($1, $2, $3)', [id, place, processName('self')]);
   const beat = (): Promise<unknown> =>
     db.query('UPDATE workers SET beats = beats + 1 WHERE id = $1', [id]).catch(() => undefined);
   let timer: NodeJS.Timeout | undefined;
@@ -56,12 +56,16 @@ export async function joinWorkers(db: Database, queue: string, options: WorkerOp
 
   return {
     async takes(jobId) {
-      timer ??= setInterval(() => void beat(), beatMs).unref();
-      await db.query(`UPDATE pgboss.job SET data = data || jsonb_build_object('worker', $2::text) WHERE id = $1`, [
-        jobId,
-        id,
-      ]);
+      // at once: a worker without a job may be forgotten at any time, a job without a worker is given away
+      await db.query(
+        `WITH entered AS (INSERT INTO workers (id, place, process) VALUES ($1::uuid, $2, $3) ON CONFLICT DO NOTHING)
+         UPDATE pgboss.job SET data = data || jsonb_build_object('worker', $1::uuid) WHERE id = $4`,
+        [id, place, processName('self'), jobId],
+      );
+      clearInterval(timer);
+      timer = setInterval(() => void beat(), beatMs).unref();
     },
+    rests: () => clearInterval(timer),
     async orphans() {
       const found = await holders();
       const gone = found.filter(isGone);
@@ -74,10 +78,12 @@ export async function joinWorkers(db: Database, queue: string, options: WorkerOp
           now.some((n) => n.job === h.job && n.worker === h.worker && n.beats === h.beats);
         return elsewhere.filter(silent).map((h) => h.job);
       };
-      // rows of workers that hold nothing any more
-      const there = await db.query<{ id: string; place: string; process: string }>('SELECT * FROM workers');
-      const past = there.filter((w) => w.place === place && processName(pidOf(w.process)) !== w.process);
-      await db.query('DELETE FROM workers WHERE id = ANY($1)', [past.map((w) => w.id)]);
+      // whoever has nothing in hands is entered again when it takes a job
+      await db.query(
+        `DELETE FROM workers w WHERE NOT EXISTS
+         (SELECT 1 FROM pgboss.job j WHERE j.name = $1 AND j.state = 'active' AND j.data->>'worker' = w.id::text)`,
+        [queue],
+      );
       return { gone: gone.map((h) => h.job), watched };
     },
     async stop() {
@@ -88,7 +94,7 @@ export async function joinWorkers(db: Database, queue: string, options: WorkerOp
 }
 
 /** Its number and, as numbers come back, when it began; empty where there is none. */
-function processName(pid: string): string {
+export function processName(pid: string): string {
   if (process.platform !== 'linux') return isAlive(pid) ? pid.replace('self', String(process.pid)) : '';
   try {
     const [number, rest] = readFileSync(`/proc/${pid}/stat`, 'latin1').split(/ \(.*\) /s);
