@@ -3,6 +3,7 @@ import { bindKernel } from '@daxel/kernel/load';
 import { frameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { SUMS } from '../light/components';
+import type { PixelBox } from '../raster/tile';
 import { VIEW_KEYS } from '../shading/views';
 import { lensOf } from '../scene/aperture';
 import { MATERIAL_STRIDE, M_ROUGHNESS, M_THICKNESS } from '../scene/materialTable';
@@ -20,7 +21,6 @@ import { glowingTriangles } from '../trace/glowingTriangles';
 import { placePortals, type Portals } from '../trace/portals';
 import { BLOCK, P_COUNT, PATH_SUMS, relativeError, resolveRows, settleBlocks } from '../trace/pathSums';
 import { canTracePaths, PATH_TILE, PathKernel, pathScratchBytes } from '../trace/pathKernel';
-import type { Rect } from '../trace/paths/cameraStarts';
 import { lookThroughMiddle, tracePaths, type PathInput } from '../trace/tracePaths';
 import type { FrameHooks } from './frameJob';
 import { ROW_BLOCK, type FrameViews } from './frameMemory';
@@ -43,7 +43,7 @@ export function pathSamples(work: FrameWork, options: PathOptions, lens: Lens, h
   const tiles = wantedTiles(work.parts, across, down, PATH_TILE);
   const traced = tracedScene(work, work.rays);
   const scratch = team.part(frame.pathScratch, pathScratchBytes(work.scene.meta.materials.length));
-  const rectOf = (k: number): Rect => {
+  const rectOf = (k: number): PixelBox => {
     const x0 = (tiles[k] % across) * PATH_TILE;
     const y0 = Math.floor(tiles[k] / across) * PATH_TILE;
     return { x0, y0, x1: Math.min(width, x0 + PATH_TILE), y1: Math.min(height, y0 + PATH_TILE) };

@@ -1,5 +1,5 @@
 /** What paths through a scene are told where no camera takes a picture. */
-import { bindKernel, createKernelMemory } from '@daxel/kernel/load';
+import { createKernelMemory } from '@daxel/kernel/load';
 import { castKinds, faceRule, rayKinds } from '../frame/materialRules';
 import { arenaBytes, arenaViews } from '../frame/memory';
 import { frameLight } from '../light/frameLight';
@@ -105,6 +105,5 @@ export function pathScene(
     now: () => 0,
     spent: new Float64Array(4),
   };
-  bindKernel(memory);
   return { input, compiled: kernels ? new PathKernel(memory, views.scratch, input) : null };
 }

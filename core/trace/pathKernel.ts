@@ -13,6 +13,7 @@ import type { FrameLight } from '../light/frameLight';
 import { writeLightShape } from '../light/lightShape';
 import { luminance } from '../math/color';
 import { bindScenery, SCENERY_BYTES } from '../raster/scenery';
+import type { PixelBox } from '../raster/tile';
 import { lensSample } from '../scene/aperture';
 import type { ShadedPlace } from '../shadows/shadowAt';
 import {
@@ -26,7 +27,7 @@ import {
 } from './emitters';
 import { glassBoost } from './glassEnergy';
 import { pickTriangle } from './glowingTriangles';
-import type { PathCamera, Rect } from './paths/cameraStarts';
+import type { PathCamera } from './paths/cameraStarts';
 import {
   START_DIRECTION,
   START_FOOTPRINT,
@@ -111,7 +112,7 @@ export class PathKernel {
   }
 
   /** See `tracePaths`. */
-  trace({ x0, y0, x1, y1 }: Rect, sample: number): void {
+  trace({ x0, y0, x1, y1 }: PixelBox, sample: number): void {
     this.follow(this.loops.startPaths(x0, y0, x1, y1, sample, this.input.sampleBase + sample));
   }
 
@@ -131,7 +132,7 @@ export class PathKernel {
   }
 
   /** See the twin's. */
-  lookThroughMiddle({ x0, y0, x1, y1 }: Rect): void {
+  lookThroughMiddle({ x0, y0, x1, y1 }: PixelBox): void {
     this.loops.lookThroughMiddle(x0, y0, x1, y1);
   }
 

@@ -4,7 +4,8 @@
  * (Laine et al. 2013, Megakernels Considered Harmful: Wavefront Path Tracing on GPUs).
  */
 import { bringHome, writeGeometry } from './paths/bookPaths';
-import { cameraStarts, type PathCamera, type Rect } from './paths/cameraStarts';
+import type { PixelBox } from '../raster/tile';
+import { cameraStarts, type PathCamera } from './paths/cameraStarts';
 import { intersect } from './paths/intersectPaths';
 import { occlude } from './paths/occludePaths';
 import { hitTriangle, type PathInput } from './paths/pathState';
@@ -23,7 +24,7 @@ interface Tracer {
 }
 
 /** Adds sample number `sample` to every pixel of the tile that still takes samples. @param tile at most PATH_TILE a side */
-export function tracePaths({ input, compiled }: Tracer, tile: Rect, sample: number): void {
+export function tracePaths({ input, compiled }: Tracer, tile: PixelBox, sample: number): void {
   if (compiled) return compiled.trace(tile, sample);
   const { camera, paths } = input;
   follow(input, startTile(startsOf(input, camera!), camera!.width, tile, sample, paths), sample);
@@ -45,7 +46,7 @@ export function traceFrom(
 }
 
 /** Depth, normals and objects of a tile as seen through the middles of the lens and of the pixels. */
-export function lookThroughMiddle({ input, compiled }: Tracer, tile: Rect): void {
+export function lookThroughMiddle({ input, compiled }: Tracer, tile: PixelBox): void {
   if (compiled) return compiled.lookThroughMiddle(tile);
   const middle: PathCamera = { ...input.camera!, aperture: null, samples: 1 };
   const count = startTile(startsOf(input, middle), middle.width, tile, 0, input.paths);

@@ -147,8 +147,7 @@ function taken(dir: string, who: string): BadInputError {
   return new BadInputError(`${dir}: ${who} is running with this data folder. Stop it, or choose another with --data.`);
 }
 
-/** Names what shares its sockets with this process: a machine since it was started, or a container on it. */
-/** Names what sees the same sockets and processes as this one. */
+/** Names what shares its sockets and processes with this one: a machine since it was started, or a container on it. */
 export function placeOfSockets(): string {
   if (process.platform !== 'linux') return hostname();
   return [

@@ -10,7 +10,6 @@ interface Running extends Live {
 }
 
 export class JobRunner {
-  readonly renderer: RenderService;
   private readonly running = new Map<string, Running>();
   /** The newest that forms. It outlives its job for the moment in which a page has yet to hear of the end. */
   private picture: { id: string; png: Uint8Array } | null = null;
@@ -19,10 +18,8 @@ export class JobRunner {
   /** @param sound the hash under which a compiled scene is found whole, made again where it was damaged */
   constructor(
     private readonly sound: (compiledHash: string) => Promise<string>,
-    renderer = new RenderService(),
-  ) {
-    this.renderer = renderer;
-  }
+    readonly renderer = new RenderService(),
+  ) {}
 
   stop(): void {
     this.stopping = true;

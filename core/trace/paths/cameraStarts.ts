@@ -25,14 +25,6 @@ export interface PathCamera {
   objectId: Uint32Array;
 }
 
-/** Pixels from (x0, y0) to before (x1, y1). */
-export interface Rect {
-  x0: number;
-  y0: number;
-  x1: number;
-  y1: number;
-}
-
 const pair = new Float64Array(2);
 
 /** @param sampleBase added to the number of a sample wherever random numbers are drawn @param sky of START_SKY */

@@ -1,6 +1,6 @@
 /** Paths set on their way. */
 import { PATH_SUMS } from '../pathSums';
-import type { Rect } from './cameraStarts';
+import type { PixelBox } from '../../raster/tile';
 import {
   HOME,
   active,
@@ -37,7 +37,13 @@ import {
 const ray = new Float64Array(START_SIZE);
 
 /** A path of every pixel of a tile. @returns how many, in slots from 0 on */
-export function startTile(starts: PathStarts, width: number, tile: Rect, sample: number, paths: Float32Array): number {
+export function startTile(
+  starts: PathStarts,
+  width: number,
+  tile: PixelBox,
+  sample: number,
+  paths: Float32Array,
+): number {
   let n = 0;
   for (let y = tile.y0; y < tile.y1; y++)
     for (let x = tile.x0; x < tile.x1; x++) if (startOne(starts, n, y * width + x, sample, paths)) n++;
