@@ -237,6 +237,7 @@ describe('views of light and shadow', () => {
     await openShot(page, 'far-shadows');
     await settled(page);
     await page.locator('[data-stage=shadows]').click();
+    await page.getByRole('tab', { name: 'Shadow edges' }).click();
     await page.getByRole('button', { name: 'Find the cure for near posts' }).click();
     const table = page.getByTestId('cures');
     await table.waitFor({ timeout: 90_000 });

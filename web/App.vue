@@ -9,6 +9,7 @@ import CommandList from './components/CommandList.vue';
 import EditConflict from './components/EditConflict.vue';
 import KeyHelp from './components/KeyHelp.vue';
 import TopBar from './components/TopBar.vue';
+import { useSettingCommands } from './composables/useSettingCommands';
 import { isEnvironmentFile, useEnvironmentFiles } from './composables/useEnvironmentDrop';
 import { useDocument } from './stores/document';
 import { useImports } from './stores/imports';
@@ -72,6 +73,8 @@ useCommands([
   { id: 'projects', label: 'Go to Projects', key: 'G', group: 'Everywhere', run: () => void router.push('/projects') },
   { id: 'theme', label: 'Switch between light and dim', key: 'D', group: 'Everywhere', run: switchTheme },
 ]);
+
+useSettingCommands();
 
 /** An overnight render ends while something else is looked at. */
 function tellEnd(before: Sequence | null, now: Sequence): void {

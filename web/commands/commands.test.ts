@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { effectScope, type EffectScope } from 'vue';
-import { allCommands, handleKey, keyOf, keysOf, showKey, useCommands, type Command } from './commands';
+import { allCommands, findCommands, handleKey, keyOf, keysOf, showKey, useCommands, type Command } from './commands';
 
 const event = (key: string, more: Partial<KeyboardEvent> = {}): KeyboardEvent =>
   ({ key, ctrlKey: false, metaKey: false, shiftKey: false, ...more }) as KeyboardEvent;
@@ -103,6 +103,21 @@ describe('commands', () => {
     pressed('m', 'body', { defaultPrevented: true });
     pressed('m', 'body', { altKey: true });
     expect(done).toEqual([]);
+  });
+
+  it('are found by all words that are typed; what is named so comes first, and what is many only then', () => {
+    scope.run(() =>
+      useCommands([
+        { ...command('a', ''), label: 'Filter', words: 'bands in maps', searched: true },
+        { ...command('b', ''), label: 'Flicker map', words: '' },
+        { ...command('c', ''), label: 'Map resolution', searched: true },
+      ]),
+    );
+    const found = (text: string): string[] => findCommands(text).map((c) => c.id);
+    expect(found('')).toEqual(['play', 'redo', 'list', 'map', 'b']);
+    expect(found('MAP')).toEqual(['map', 'b', 'c', 'a']);
+    expect(found('maps bands')).toEqual(['a']);
+    expect(found('map nothing')).toEqual([]);
   });
 
   it('have several keys or none; the space bar is one', () => {

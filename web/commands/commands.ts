@@ -7,6 +7,10 @@ export interface Command {
   /** As `KeyboardEvent.key`, with `Ctrl+` and `Shift+` before it; Ctrl stands for Cmd on a Mac. */
   key?: string;
   group: string;
+  /** What else it is found by. */
+  words?: string;
+  /** It is listed only for who looks for it: there are many like it. */
+  searched?: true;
   run: () => void;
   enabled?: () => boolean;
 }
@@ -15,6 +19,18 @@ const registered = shallowReactive(new Map<string, Command>());
 
 export function allCommands(): Command[] {
   return [...registered.values()].filter((c) => c.enabled?.() !== false);
+}
+
+/**
+ * What is listed for a text that was typed: all of its words are somewhere in it. What is named so comes before what is only
+ * about it.
+ */
+export function findCommands(text: string): Command[] {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const has = (where: string): boolean => words.every((w) => where.toLowerCase().includes(w));
+  const all = allCommands().filter((c) => words.length > 0 || !c.searched);
+  const named = all.filter((c) => has(`${c.label} ${c.group}`));
+  return [...named, ...all.filter((c) => !named.includes(c) && has(`${c.label} ${c.group} ${c.words ?? ''}`))];
 }
 
 /** Adds commands for as long as the calling component lives. */

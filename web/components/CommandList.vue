@@ -1,17 +1,13 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue';
-import { allCommands, showKey, type Command, keysOf } from '../commands/commands';
+import { findCommands, showKey, type Command, keysOf } from '../commands/commands';
 
 const open = defineModel<boolean>({ required: true });
 const text = ref('');
 const at = ref(0);
 const input = ref<HTMLInputElement | null>(null);
 
-const found = computed(() => {
-  if (!open.value) return [];
-  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
-  return allCommands().filter((c) => words.every((w) => `${c.label} ${c.group}`.toLowerCase().includes(w)));
-});
+const found = computed(() => (open.value ? findCommands(text.value) : []));
 watch(found, () => (at.value = 0));
 watch(open, async (now) => {
   if (!now) return;
@@ -41,7 +37,7 @@ async function run(command: Command | undefined): Promise<void> {
         aria-controls="command-list"
         :aria-activedescendant="found[at] ? `command-${found[at].id}` : undefined"
         aria-label="Search commands"
-        placeholder="What do you want to do?"
+        placeholder="What do you want to do, or which setting?"
         @keydown.down.prevent="move(1)"
         @keydown.up.prevent="move(-1)"
         @keydown.enter.prevent="run(found[at])"
@@ -61,7 +57,7 @@ async function run(command: Command | undefined): Promise<void> {
           <kbd v-if="c.key">{{ showKey(keysOf(c)[0]) }}</kbd>
         </li>
       </ul>
-      <p v-if="found.length === 0" class="quiet none">No command matches.</p>
+      <p v-if="found.length === 0" class="quiet none">No command and no setting matches.</p>
     </div>
   </v-dialog>
 </template>

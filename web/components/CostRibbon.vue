@@ -77,17 +77,18 @@ const headline = computed(() => {
   display: flex;
   gap: 2px;
   margin-top: 6px;
+  overflow-x: auto;
 }
 .segment {
   flex: 1 1 0;
-  min-width: 84px;
+  /* no narrower than what stands in it, whatever its share */
+  min-width: max-content;
   text-align: left;
   padding: 4px 8px 5px;
   border: 1px solid var(--line);
   border-bottom-width: 3px;
   border-radius: 4px;
   background: var(--sheet);
-  overflow: hidden;
   white-space: nowrap;
 }
 .segment strong {

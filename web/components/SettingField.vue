@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One value of one tier: typed, dragged, stepped by arrows, chosen, or given back to where it is inherited from. */
+/** One value of one tier: typed, dragged, stepped by arrows, or chosen. */
 import { computed, ref } from 'vue';
 import { checkValue, readNumber, type Tier } from '@daxel/core/recipe/recipe';
 import { rangeLabel, type NumberSetting, type Setting, type SettingValue } from '@daxel/core/recipe/settings';
@@ -12,7 +12,7 @@ const props = defineProps<{
   value: SettingValue;
   origin: 'own' | 'inherited' | 'initial';
 }>();
-const emit = defineEmits<{ change: [value: SettingValue | undefined] }>();
+const emit = defineEmits<{ change: [value: SettingValue] }>();
 
 const draft = ref<string | null>(null);
 const problem = ref<string | null>(null);
@@ -72,16 +72,13 @@ function moved(event: PointerEvent, s: NumberSetting): void {
 function up(): void {
   hand = null;
 }
-function reset(): void {
-  draft.value = problem.value = null;
-  emit('change', undefined);
-}
 </script>
 
 <template>
   <div class="cell">
     <input
       v-if="number"
+      data-field
       :value="shown"
       :aria-label="name"
       :aria-invalid="problem !== null"
@@ -98,6 +95,7 @@ function reset(): void {
     />
     <select
       v-else-if="setting.kind === 'choice'"
+      data-field
       :value="value"
       :aria-label="name"
       :class="origin"
@@ -108,6 +106,7 @@ function reset(): void {
     </select>
     <button
       v-else
+      data-field
       role="switch"
       :aria-checked="value === true"
       :aria-label="name"
@@ -118,15 +117,6 @@ function reset(): void {
     >
       {{ value ? 'on' : 'off' }}
     </button>
-    <button
-      v-if="origin === 'own'"
-      class="reset"
-      :aria-label="`Reset ${name}`"
-      title="Reset: inherit from the other tier"
-      @click="reset"
-    >
-      reset
-    </button>
     <p v-if="problem" class="flag problem" role="alert">{{ problem }}</p>
   </div>
 </template>
@@ -136,12 +126,13 @@ function reset(): void {
   position: relative;
   text-align: right;
   min-width: 0;
+  height: 24px;
 }
 input,
 select,
 .switch {
   width: 100%;
-  height: 26px;
+  height: 24px;
   padding: 0 6px;
   text-align: right;
   border: 1px solid var(--line);
@@ -158,6 +149,7 @@ input:focus {
 }
 select {
   appearance: none;
+  text-overflow: ellipsis;
   text-align-last: right;
   font-stretch: 85%;
 }
@@ -174,15 +166,10 @@ select option {
 .wrong {
   border-color: var(--flag);
 }
-.reset {
-  font-size: 12px;
-  font-stretch: 85%;
-  color: var(--accent);
-}
 .problem {
   position: absolute;
   right: 0;
-  top: 28px;
+  top: 26px;
   z-index: 3;
   width: 190px;
   padding: 4px 8px;

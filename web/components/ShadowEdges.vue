@@ -128,11 +128,10 @@ const unknown = { acne: null, leak: null, dots: null };
 
 <style scoped>
 .edges {
-  padding: 8px 14px 12px;
-  border-top: 1px solid var(--line);
-  max-height: 46%;
+  padding: 8px 12px;
   overflow-y: auto;
-  flex: none;
+  flex: 1;
+  min-height: 0;
 }
 table {
   width: 100%;

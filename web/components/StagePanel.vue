@@ -1,40 +1,76 @@
 <script setup lang="ts">
-/** The settings of one stage, Draft and Final side by side. */
-import { computed, ref } from 'vue';
-import { resolveRecipe, valueOrigin, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
-import {
-  rangeLabel,
-  SETTINGS,
-  STAGES,
-  type Setting,
-  type SettingValue,
-  type StageId,
-} from '@daxel/core/recipe/settings';
+/** The settings of one stage, a line each with Draft and Final; below, what the chosen one does, or an instrument of the stage. */
+import { computed, nextTick, ref, watch } from 'vue';
+import type { SceneFacts } from '@daxel/core/plan/sceneFacts';
+import { resolveRecipe, type Recipe, type Tier } from '@daxel/core/recipe/recipe';
+import { findSetting, STAGES, type Setting, type SettingValue, type StageId } from '@daxel/core/recipe/settings';
 import { formatBytes, formatMs } from '../composables/format';
+import { remembered } from '../composables/remembered';
+import { isChanged, mattersHere, SETTING_FILTERS, settingsOf, whyIdle } from '../composables/settingFilter';
 import type { Figures } from '../composables/usePreview';
-import SettingField from './SettingField.vue';
+import SettingNote from './SettingNote.vue';
+import SettingRow from './SettingRow.vue';
 
 const props = defineProps<{
   stage: StageId;
   recipe: Recipe;
   figures: Figures | null;
   shown: Tier;
-  /** Measured price and effect, lines by setting. */ effects?: Record<string, string[]>;
+  facts: SceneFacts | null;
+  /** Measured price and effect, lines by setting. */
+  effects: Record<string, string[]>;
+  /** Instruments of the stage, each a slot. */
+  instruments: readonly { id: string; label: string }[];
 }>();
-const emit = defineEmits<{ change: [tier: Tier, id: string, value: SettingValue | undefined]; close: [] }>();
+const emit = defineEmits<{ change: [tier: Tier, id: string, value: SettingValue | undefined] }>();
 
-const TIERS: readonly Tier[] = ['draft', 'final'];
 const about = computed(() => STAGES.find((s) => s.id === props.stage) ?? STAGES[0]);
-/** Of a stage with many settings only those that change something in either tier are shown, until all are asked for. */
-const all = ref(false);
-const ofStage = computed(() => SETTINGS.filter((s) => s.stage === props.stage));
-const matters = (s: Setting): boolean => TIERS.some((tier) => s.matters?.(resolved.value[tier]) ?? true);
-const settings = computed(() => ofStage.value.filter((s) => all.value || matters(s)));
-const hidden = computed(() => ofStage.value.length - ofStage.value.filter(matters).length);
-const resolved = computed(() => ({
-  draft: resolveRecipe(props.recipe, 'draft'),
-  final: resolveRecipe(props.recipe, 'final'),
+const filter = remembered(
+  () => 'settings shown',
+  () => 'matters' as (typeof SETTING_FILTERS)[number]['id'],
+  (kept) => SETTING_FILTERS.some((f) => f.id === kept),
+);
+const chosenId = ref<string | null>(null);
+const shownRecipe = computed(() => ({
+  recipe: props.recipe,
+  resolved: { draft: resolveRecipe(props.recipe, 'draft'), final: resolveRecipe(props.recipe, 'final') },
+  facts: props.facts,
 }));
+const settings = computed(() => settingsOf(props.stage, shownRecipe.value));
+/** The chosen one stays, whatever the filter: it would vanish under the hand that changes it. */
+const rows = computed(() => {
+  const passing = new Set(settings.value[filter.value].map((s) => s.id));
+  return settings.value.all.filter((s) => passing.has(s.id) || s.id === chosenId.value);
+});
+const chosen = computed(() => rows.value.find((s) => s.id === chosenId.value) ?? rows.value[0] ?? null);
+const none = computed(() => SETTING_FILTERS.find((f) => f.id === filter.value)!.none);
+
+const ABOUT = 'about';
+const tab = ref<string>(ABOUT);
+watch(
+  () => props.stage,
+  (stage) => {
+    tab.value = ABOUT;
+    if (findSetting(chosenId.value ?? '')?.stage !== stage) chosenId.value = null;
+  },
+);
+function choose(s: Setting): void {
+  chosenId.value = s.id;
+}
+
+/** Shows a setting of this stage and gives it the focus. */
+const list = ref<HTMLElement | null>(null);
+async function goTo(id: string): Promise<void> {
+  chosenId.value = id;
+  tab.value = ABOUT;
+  await nextTick();
+  const row = list.value?.querySelector(`[data-setting="${id}"]`);
+  row?.scrollIntoView({ block: 'nearest' });
+  const fields = row?.querySelectorAll<HTMLElement>('[data-field]');
+  fields?.[props.shown === 'draft' ? 0 : 1]?.focus();
+}
+defineExpose({ goTo });
+
 const price = computed(() => {
   const seconds = props.figures?.seconds[props.stage];
   const bytes = props.figures?.bytes[props.stage];
@@ -42,9 +78,9 @@ const price = computed(() => {
 });
 /** What an automatic choice came to in the picture that is shown. */
 const chosenFor = (s: Setting): string =>
-  s.id === 'shadows.lightSamples' && resolved.value[props.shown][s.id] === 0 ? (props.figures?.softness ?? '') : '';
-const unitOf = (s: Setting): string =>
-  s.kind === 'number' || s.kind === 'integer' ? `${s.unit}, ${rangeLabel(s)}` : '';
+  s.id === 'shadows.lightSamples' && shownRecipe.value.resolved[props.shown][s.id] === 0
+    ? (props.figures?.softness ?? '')
+    : '';
 </script>
 
 <template>
@@ -53,40 +89,58 @@ const unitOf = (s: Setting): string =>
       <h1>{{ about.label }}</h1>
       <span class="quiet">{{ price }}</span>
     </header>
-    <p class="quiet does">{{ about.does }}</p>
+    <div class="filters" role="radiogroup" aria-label="Settings that are shown">
+      <button
+        v-for="f in SETTING_FILTERS"
+        :key="f.id"
+        role="radio"
+        :aria-checked="filter === f.id"
+        @click="filter = f.id"
+      >
+        {{ f.label }} <span class="narrow">{{ settings[f.id].length }}</span>
+      </button>
+    </div>
     <div class="heads narrow">
-      <span>Setting</span>
+      <span />
       <span :class="{ here: shown === 'draft' }">Draft</span>
       <span :class="{ here: shown === 'final' }">Final</span>
     </div>
-    <div class="rows">
-      <div v-for="s in settings" :key="s.id" class="row" :data-setting="s.id">
-        <div>
-          <p class="label" :title="s.does">
-            {{ s.label }} <span v-if="unitOf(s)" class="quiet narrow">{{ unitOf(s) }}</span>
-          </p>
-          <p class="look narrow"><span class="visually-hidden">Look for: </span>{{ s.lookFor }}</p>
-          <p v-if="chosenFor(s)" class="narrow cost measured">{{ chosenFor(s) }}</p>
-          <template v-if="effects?.[s.id]">
-            <p v-for="line in effects[s.id]" :key="line" class="narrow cost measured">{{ line }}</p>
-          </template>
-          <p v-else class="quiet narrow cost">{{ s.cost }}</p>
-        </div>
-        <SettingField
-          v-for="tier in TIERS"
-          :key="tier"
-          :setting="s"
-          :tier="tier"
-          :value="resolved[tier][s.id]"
-          :origin="valueOrigin(recipe, tier, s.id)"
-          @change="(value) => emit('change', tier, s.id, value)"
-        />
-      </div>
-      <button v-if="hidden > 0" class="others" @click="all = !all">
-        {{ all ? 'Hide what changes nothing now' : `${hidden} more that change nothing now` }}
-      </button>
+    <div ref="list" class="rows">
+      <SettingRow
+        v-for="s in rows"
+        :key="s.id"
+        :setting="s"
+        :recipe="recipe"
+        :resolved="shownRecipe.resolved"
+        :chosen="s.id === chosen?.id"
+        :changed="isChanged(s, shownRecipe)"
+        :idle="!mattersHere(s, shownRecipe)"
+        @choose="choose(s)"
+        @change="(tier, value) => emit('change', tier, s.id, value)"
+      />
+      <p v-if="rows.length === 0" class="quiet none">{{ none }}</p>
     </div>
-    <slot />
+    <div class="below">
+      <div v-if="instruments.length > 0" class="tabs" role="tablist" aria-label="About this stage">
+        <button role="tab" :aria-selected="tab === ABOUT" @click="tab = ABOUT">This setting</button>
+        <button v-for="i in instruments" :key="i.id" role="tab" :aria-selected="tab === i.id" @click="tab = i.id">
+          {{ i.label }}
+        </button>
+      </div>
+      <div v-if="tab === ABOUT" class="about">
+        <SettingNote
+          v-if="chosen"
+          :setting="chosen"
+          :recipe="recipe"
+          :idle="whyIdle(chosen, shownRecipe)"
+          :measured="effects[chosen.id] ?? []"
+          :chosen-for="chosenFor(chosen)"
+          @reset="(tier) => emit('change', tier, chosen!.id, undefined)"
+        />
+        <p v-else class="quiet">{{ about.does }}</p>
+      </div>
+      <slot v-else :name="tab" />
+    </div>
   </aside>
 </template>
 
@@ -98,30 +152,39 @@ const unitOf = (s: Setting): string =>
   display: flex;
   flex-direction: column;
   min-height: 0;
-  padding: 12px 0 0;
+  padding: 8px 0 0;
 }
 header {
   display: flex;
   justify-content: space-between;
   align-items: baseline;
-  padding: 0 14px;
+  padding: 0 12px;
 }
-.does {
-  padding: 0 14px 6px;
+.filters,
+.tabs {
+  flex: none;
+  display: flex;
+  gap: 14px;
+  padding: 2px 12px;
 }
-.heads,
-.row {
-  display: grid;
-  grid-template-columns: 1fr 72px 72px;
-  gap: 8px;
-  padding: 0 14px;
+.filters button,
+.tabs button {
+  color: var(--quiet);
+  border-bottom: 2px solid transparent;
+}
+.filters [aria-checked='true'],
+.tabs [aria-selected='true'] {
+  color: var(--ink);
+  font-weight: 600;
+  border-bottom-color: var(--accent);
 }
 .heads {
-  padding-bottom: 4px;
+  display: grid;
+  grid-template-columns: 1fr 70px 70px;
+  gap: 6px;
+  padding: 0 12px 2px;
   border-bottom: 1px solid var(--line);
   color: var(--quiet);
-}
-.heads span:not(:first-child) {
   text-align: right;
 }
 .heads .here {
@@ -133,25 +196,21 @@ header {
   min-height: 0;
   overflow-y: auto;
 }
-.row {
-  padding-top: 8px;
-  padding-bottom: 8px;
-  border-bottom: 1px solid var(--line);
+.none {
+  padding: 10px 12px;
 }
-.others {
-  margin: 8px 14px;
-  color: var(--accent);
+/* as high for every setting, so that the list does not jump while one goes through it */
+.below {
+  flex: none;
+  height: 214px;
+  display: flex;
+  flex-direction: column;
+  border-top: 1px solid var(--line);
 }
-/* measured on this shot, where a rule of thumb stands otherwise */
-.measured {
-  color: var(--accent);
-}
-.label {
-  font-weight: 550;
-}
-.look,
-.cost {
-  font-size: 12px;
-  line-height: 1.3;
+.about {
+  flex: 1;
+  min-height: 0;
+  overflow-y: auto;
+  padding: 8px 12px;
 }
 </style>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from 'vue';
-import { useRouter } from 'vue-router';
+import { computed, nextTick, ref, toRef, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
 import type { CameraState, Patch } from '@daxel/api/schemas';
 import type { Tier, TierValues } from '@daxel/core/recipe/recipe';
 import { withKey } from '@daxel/core/scene/cameraPath';
-import type { StageId } from '@daxel/core/recipe/settings';
+import { sceneFacts } from '@daxel/core/plan/sceneFacts';
+import { findSetting, type StageId } from '@daxel/core/recipe/settings';
 import { api } from '../api/client';
 import ExposureHelper from '../components/ExposureHelper.vue';
 import ShadowEdges from '../components/ShadowEdges.vue';
@@ -32,6 +33,7 @@ import { useNotices } from '../stores/notices';
 
 const props = defineProps<{ shotId: string }>();
 const router = useRouter();
+const route = useRoute();
 const notices = useNotices();
 const document = useDocument();
 const stage = ref<StageId>('samples');
@@ -50,6 +52,33 @@ const effects = useEffects(
   toRef(props, 'shotId'),
   computed(() => document.recipe),
   tier,
+);
+/** What is measured in a stage, beside its settings. */
+const instruments = computed(() => {
+  if (stage.value === 'shadows' && document.patches.length > 0) return [{ id: 'edges', label: 'Shadow edges' }];
+  if (stage.value !== 'lens') return [];
+  const optics = focus.optics.value ? [{ id: 'optics', label: 'Shutter and focus' }] : [];
+  return [{ id: 'exposure', label: 'Exposure' }, ...optics];
+});
+const facts = computed(() => {
+  const [scene, lighting] = [screen.scene.value, screen.light.lighting.value];
+  return scene && lighting ? sceneFacts(scene, lighting) : null;
+});
+
+/** A setting that was looked for in the list of commands. */
+const panel = ref<InstanceType<typeof StagePanel> | null>(null);
+watch(
+  [() => route.query.setting, () => panel.value],
+  async ([id, shownPanel]) => {
+    const setting = typeof id === 'string' ? findSetting(id) : undefined;
+    if (!setting || !shownPanel) return;
+    stage.value = setting.stage;
+    await nextTick();
+    await shownPanel.goTo(setting.id);
+    // looked for once: a reload does not go there again, and it can be looked for once more
+    void router.replace({ query: { ...route.query, setting: undefined } });
+  },
+  { immediate: true },
 );
 useThumbnail(
   shot,
@@ -223,27 +252,32 @@ async function renderStill(): Promise<void> {
       </PictureStage>
       <StagePanel
         v-if="shot"
+        ref="panel"
         :stage="stage"
         :recipe="shot.recipe"
         :figures="figures"
         :shown="tier"
+        :facts="facts"
         :effects="effects"
+        :instruments="instruments"
         @change="document.setValue"
       >
-        <ShadowEdges
-          v-if="stage === 'shadows'"
-          :patches="document.patches"
-          :readings="readings"
-          :found="cures.found.value"
-          :running="cures.running.value"
-          :failure="cures.failure.value"
-          @search="cures.search($event.id, $event)"
-          @cancel="cures.cancel"
-          @apply="useValues"
-        />
-        <details v-if="stage === 'lens' && focus.optics.value" class="optics">
-          <summary>Shutter and focus</summary>
+        <template #edges>
+          <ShadowEdges
+            :patches="document.patches"
+            :readings="readings"
+            :found="cures.found.value"
+            :running="cures.running.value"
+            :failure="cures.failure.value"
+            @search="cures.search($event.id, $event)"
+            @cancel="cures.cancel"
+            @apply="useValues"
+          />
+        </template>
+        <template #optics>
           <ShotOptics
+            v-if="focus.optics.value"
+            class="instrument"
             :optics="focus.optics.value"
             :picking="focus.picking.value"
             :disabled="false"
@@ -251,17 +285,18 @@ async function renderStill(): Promise<void> {
             @change="(o, key) => document.change({ optics: o }, key)"
             @pick="pickFocus"
           />
-        </details>
-        <ExposureHelper
-          v-if="stage === 'lens'"
-          v-model:zebra="zebra"
-          v-model:picking="picking"
-          class="exposure"
-          :readings="readings"
-          :patches="document.patches"
-          :point="point"
-          @expose="expose"
-        />
+        </template>
+        <template #exposure>
+          <ExposureHelper
+            v-model:zebra="zebra"
+            v-model:picking="picking"
+            class="instrument"
+            :readings="readings"
+            :patches="document.patches"
+            :point="point"
+            @expose="expose"
+          />
+        </template>
       </StagePanel>
     </div>
     <div class="lower">
@@ -293,18 +328,11 @@ async function renderStill(): Promise<void> {
 </template>
 
 <style scoped>
-.optics {
-  flex: none;
-  padding: 8px 14px;
-  border-top: 1px solid var(--line);
-}
-.optics summary {
-  font-weight: 650;
-  cursor: pointer;
-}
-.exposure {
-  padding: 10px 14px 12px;
-  border-top: 1px solid var(--line);
+.instrument {
+  flex: 1;
+  min-height: 0;
+  overflow-y: auto;
+  padding: 8px 12px;
 }
 .page {
   padding: 40px;
