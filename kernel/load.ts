@@ -92,10 +92,21 @@ export interface KernelCalls {
   passLong: (address: number) => void;
 }
 
-const bound = new WeakMap<WebAssembly.Memory, { loops: KernelExports; calls: KernelCalls }>();
+/**
+ * What loops are used for on a thread: what they are told stays with the use, so that light from around can be traced while
+ * a row of the frame is being shaded.
+ */
+export type KernelUse = 'frame' | 'around';
 
-function bind(memory: WebAssembly.Memory): { loops: KernelExports; calls: KernelCalls } {
-  let held = bound.get(memory);
+interface Bound {
+  loops: KernelExports;
+  calls: KernelCalls;
+}
+
+const bound: Record<KernelUse, WeakMap<WebAssembly.Memory, Bound>> = { frame: new WeakMap(), around: new WeakMap() };
+
+function bind(memory: WebAssembly.Memory, use: KernelUse): Bound {
+  let held = bound[use].get(memory);
   if (!held) {
     const module = kernelModule();
     if (!module) throw new Error('The kernel cannot be loaded on this thread.');
@@ -129,19 +140,19 @@ function bind(memory: WebAssembly.Memory): { loops: KernelExports; calls: Kernel
       passLong: (address) => calls.passLong(address),
     } satisfies KernelCalls & { memory: WebAssembly.Memory };
     held = { loops: new WebAssembly.Instance(module, { env }).exports as unknown as KernelExports, calls };
-    bound.set(memory, held);
+    bound[use].set(memory, held);
   }
   return held;
 }
 
 /** The loops on a memory that this module made, here or on another thread. */
-export function bindKernel(memory: WebAssembly.Memory): KernelExports {
-  return bind(memory).loops;
+export function bindKernel(memory: WebAssembly.Memory, use: KernelUse = 'frame'): KernelExports {
+  return bind(memory, use).loops;
 }
 
 /** Where the loops on a memory find what they ask for. */
-export function kernelCalls(memory: WebAssembly.Memory): KernelCalls {
-  return bind(memory).calls;
+export function kernelCalls(memory: WebAssembly.Memory, use: KernelUse = 'frame'): KernelCalls {
+  return bind(memory, use).calls;
 }
 
 /** A memory with the loops bound to it. */

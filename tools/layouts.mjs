@@ -41,13 +41,15 @@ export function namesFor({ tells, kind, names }, loops) {
   return [`/** ${tells} Made from kernel/layouts.mjs. */`, ...lines, ''].join('\n');
 }
 
-/** Constants for TypeScript, in numbers of the record's kind; of what is smaller than these, in bytes. @param {import('./layouts.mjs').Layout} layout */
+/** Constants for TypeScript, in numbers of the record's kind; of what does not begin where one does, in bytes. @param {import('./layouts.mjs').Layout} layout */
 export function forTypeScript(layout) {
   const { places, bytes } = placesOf(layout);
   const size = BYTES[layout.kind];
-  const lines = places
-    .filter((p) => p.byte % size === 0)
-    .map((p) => `export const ${p.name} = ${p.byte / size};${remark(p.tells)}`);
+  const lines = places.map((p) =>
+    p.byte % size === 0
+      ? `export const ${p.name} = ${p.byte / size};${remark(p.tells)}`
+      : `export const ${p.name}_BYTE = ${p.byte};${remark(p.tells)}`,
+  );
   return [
     `/** ${layout.tells} Made from kernel/layouts.mjs. */`,
     ...lines,

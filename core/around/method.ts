@@ -27,6 +27,10 @@ export interface SurfaceRow {
   position: Triple;
   /** Unit, on the side that is seen. */
   normal: Triple;
+  /** The same of the true face. */
+  face: Triple;
+  /** What their matte parts scatter: nothing of glass and of metal, which need no irradiance. */
+  diffuse: Triple;
   /** Irradiance (nit sr), and how sure it is, 0…1. */
   bounce: Triple;
   bounceSure: Float32Array;
@@ -84,12 +88,24 @@ export interface RowPlace {
   count: number;
   position: number;
   normal: number;
+  face: number;
+  diffuse: number;
   live: number;
   /** AROUND_COLUMNS of them. */
   around: number;
 }
 
-export function rowAt({ compiled, buffer, count, position, normal, live, around }: RowPlace): SurfaceRow {
+export function rowAt({
+  compiled,
+  buffer,
+  count,
+  position,
+  normal,
+  face,
+  diffuse,
+  live,
+  around,
+}: RowPlace): SurfaceRow {
   const found = columnsAt(buffer, around, count);
   const [bounceSure] = found(3);
   const [mirrorSure] = found(7);
@@ -98,14 +114,26 @@ export function rowAt({ compiled, buffer, count, position, normal, live, around 
     ...{ compiled, count, seeThrough: false, px: 0, py: 0, base: [0, 0, 0], live: new Int32Array(buffer, live, count) },
     position: columnsAt(buffer, position, count)(0),
     normal: columnsAt(buffer, normal, count)(0),
+    face: columnsAt(buffer, face, count)(0),
+    diffuse: columnsAt(buffer, diffuse, count)(0),
     ...{ bounce: found(0), bounceSure, mirror: found(4), mirrorSure, open, bent: found(9) },
   };
 }
 
 /** A row of one place, with memory of its own. */
 export function rowOfOne(): SurfaceRow {
-  const buffer = new ArrayBuffer((7 + AROUND_COLUMNS) * 4);
-  const row = rowAt({ compiled: false, buffer, count: 1, position: 0, normal: 12, live: 24, around: 28 });
+  const buffer = new ArrayBuffer((13 + AROUND_COLUMNS) * 4);
+  const row = rowAt({
+    compiled: false,
+    buffer,
+    count: 1,
+    position: 0,
+    normal: 12,
+    face: 24,
+    diffuse: 36,
+    live: 48,
+    around: 52,
+  });
   row.live[0] = 1;
   return row;
 }

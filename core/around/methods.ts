@@ -3,5 +3,6 @@
  * of. The surroundings themselves come last, where light is applied to materials.
  */
 import { occlusionStage } from './occlusion/stage';
+import { tracedStage } from './traced/stage';
 
-export const AROUND_METHODS = { occlusion: occlusionStage };
+export const AROUND_METHODS = { occlusion: occlusionStage, traced: tracedStage };

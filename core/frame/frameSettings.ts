@@ -170,7 +170,8 @@ function detailOptions(recipe: ResolvedRecipe): DetailOptions | null {
   return fullFrom > 0 || Object.values(options.reach).some((r) => r < Infinity) ? options : null;
 }
 
-function pathOptions(recipe: ResolvedRecipe): PathOptions {
+/** What paths go by, whichever method follows them. */
+export function pathOptions(recipe: ResolvedRecipe): PathOptions {
   const number = (id: string): number => recipe[id] as number;
   return {
     bounces: number('bounce.total'),

@@ -1,6 +1,7 @@
 /** What one thread has in hands for a frame. */
 import type { EnvironmentViews } from '../around/environment/stage';
 import type { OcclusionViews } from '../around/occlusion/stage';
+import type { TracedViews } from '../around/traced/stage';
 import { hash32, hashCombine } from '../math/random';
 import type { Rect } from '../measure/rect';
 import type { SurfaceInput } from '../raster/surface';
@@ -24,6 +25,7 @@ export interface StageViews {
   shadows: ShadowViews;
   prepass: PrepassViews;
   occlusion: OcclusionViews;
+  traced: TracedViews;
 }
 
 export interface FrameWork extends FrameJob, StageViews {

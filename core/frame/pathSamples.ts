@@ -1,34 +1,22 @@
 /** The path-traced part of a frame: groups of samples, each developed, with denoising, stopping blocks and checkpoints. */
 import { bindKernel } from '@daxel/kernel/load';
-import { frameLight } from '../light/frameLight';
 import { exp2 } from '../math/exact';
 import { SUMS } from '../light/components';
 import type { PixelBox } from '../raster/tile';
 import { VIEW_KEYS } from '../shading/views';
 import { lensOf } from '../scene/aperture';
-import { MATERIAL_STRIDE, M_ROUGHNESS, M_THICKNESS } from '../scene/materialTable';
-import { useStrength } from '../light/surroundings/kind';
-import { environmentRadiance, kindOf } from '../light/surroundings/kinds';
-import type { EnvironmentPicture } from '../scene/source';
-import type { EnvironmentSource } from '../light/surroundings/document';
-import type { CompiledScene } from '../scene/compiled';
-import { CAST_GLASS, CAST_SOLID } from '../shadows/shadowMap';
 import type { Checkpoint } from '../trace/checkpoint';
 import { DENOISE_LEVELS, denoiseRows, finishDenoise, prepareDenoise, type DenoiseInput } from '../trace/denoise';
-import { createEmitters, type Surroundings } from '../trace/emitters';
-import { buildEnvironmentSampler, type EnvironmentSampler } from '../trace/environmentSampler';
-import { glowingTriangles } from '../trace/glowingTriangles';
-import { placePortals, type Portals } from '../trace/portals';
 import { BLOCK, P_COUNT, PATH_SUMS, relativeError, resolveRows, settleBlocks } from '../trace/pathSums';
 import { canTracePaths, PATH_TILE, PathKernel, pathScratchBytes } from '../trace/pathKernel';
 import { lookThroughMiddle, tracePaths, type PathInput } from '../trace/tracePaths';
 import type { FrameHooks } from './frameJob';
 import { ROW_BLOCK, type FrameViews } from './frameMemory';
 import type { PathOptions } from './frameSettings';
-import { surfacesOf, wantedTiles, type FrameWork } from './frameWork';
+import { wantedTiles, type FrameWork } from './frameWork';
 import type { Lens } from './lens';
 import type { Look } from './look';
-import { castKinds, faceRule, rayKinds } from './materialRules';
+import { pathScenery } from './pathScenery';
 import { samplesDue, type SampleMethod } from './sampleMethod';
 import { tracedScene, type TracedScene } from './stages/rays';
 
@@ -166,28 +154,13 @@ function denoise(
 function pathInput(
   work: FrameWork,
   options: PathOptions,
-  { moment: { world, camera }, eye }: Look,
-  { bvh, kernel }: TracedScene,
+  look: Look,
+  traced: TracedScene,
   spent: Float64Array,
 ): PathInput {
-  const { scene, settings, lighting, geometry, frame, pattern, clock } = work;
-  const casts = castKinds(scene, true);
-  if (options.caustics) {
-    // bent light is found by paths: in a straight line such glass lets none through
-    for (let m = 0; m < casts.length; m++) if (casts[m] === CAST_GLASS && bends(scene, m)) casts[m] = CAST_SOLID;
-  }
-  const frontOnly = faceRule(scene).map((faces) => (faces === 1 ? 1 : 0));
-  kernel?.bind(rayKinds(casts, frontOnly));
+  const { settings, frame, pattern, clock } = work;
   return {
-    surface: surfacesOf(work),
-    bvh,
-    shadows: { scene, bvh, casts, kernel },
-    frontOnly,
-    emitters: createEmitters(
-      lighting.lights.map((source, i) => frameLight(source, i, world)),
-      surroundings(lighting.environment, work.picture, placePortals(scene.meta.portals ?? [], world)),
-      glowingTriangles(scene, geometry.positions),
-    ),
+    ...pathScenery(work, look, traced, options.caustics),
     limits: {
       total: options.bounces,
       matte: options.matte,
@@ -202,8 +175,8 @@ function pathInput(
     paths: frame.paths,
     camera: {
       ...settings.render,
-      rays: eye.rays,
-      aperture: lensOf(camera),
+      rays: look.eye.rays,
+      aperture: lensOf(look.moment.camera),
       samples: pattern.positions,
       filter: settings.filter,
       filterRadius: settings.filterRadius,
@@ -215,35 +188,6 @@ function pathInput(
     now: clock.now,
     spent,
   };
-}
-
-/** Solid or rough glass, by its material's own numbers. */
-function bends(scene: CompiledScene, material: number): boolean {
-  const m = material * MATERIAL_STRIDE;
-  return scene.materials[m + M_THICKNESS] > 0 || scene.materials[m + M_ROUGHNESS] > 0.1;
-}
-
-let kept: { key: string; picture: EnvironmentPicture | null; sampler: EnvironmentSampler | null } | null = null;
-
-function surroundings(
-  environment: EnvironmentSource,
-  picture: EnvironmentPicture | null,
-  portals: Portals | null,
-): Surroundings | null {
-  const radiance = environmentRadiance(environment, picture);
-  const uses = {
-    camera: useStrength(environment, 'camera'),
-    light: useStrength(environment, 'light'),
-    reflection: useStrength(environment, 'reflection'),
-  };
-  if (uses.camera === 0 && uses.light === 0 && uses.reflection === 0) return null;
-  const key = JSON.stringify(environment);
-  if (kept?.key !== key || kept.picture !== picture) {
-    const [width, height] = kindOf(environment).cells;
-    kept = { key, picture, sampler: buildEnvironmentSampler(radiance, width, height) };
-  }
-  const lights = uses.light > 0 || uses.reflection > 0;
-  return { radiance, sampler: lights ? kept.sampler : null, portals, ...uses };
 }
 
 const NOISE_STOPS = [0.01, 0.03, 0.1, 0.3, 1];

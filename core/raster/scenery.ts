@@ -1,6 +1,6 @@
 /** A scene as the compiled loops read it, rays and paths as well. */
 import * as S from '@daxel/kernel/generated/layouts/sceneOrder';
-import { bindKernel } from '@daxel/kernel/load';
+import { bindKernel, type KernelUse } from '@daxel/kernel/load';
 import { SRGB8_TO_LINEAR, UNIT8 } from '../math/color';
 import { environmentReflectance } from './reflectance';
 import type { SurfaceInput } from './surface';
@@ -13,7 +13,12 @@ const REFLECTANCE = LINEAR + 1024;
 /** Bytes that the tables of a scene take at the start of a thread's memory. */
 export const SCENERY_BYTES = REFLECTANCE + 8192;
 /** Tells the loops where the parts of a scene lie. @param scratch this thread's, at least `SCENERY_BYTES` long */
-export function bindScenery(memory: WebAssembly.Memory, scratch: Uint8Array, surface: SurfaceInput): void {
+export function bindScenery(
+  memory: WebAssembly.Memory,
+  scratch: Uint8Array,
+  surface: SurfaceInput,
+  use: KernelUse = 'frame',
+): void {
   const { buffer, byteOffset: at } = scratch;
   const { scene, posed } = surface;
   new Float32Array(buffer, at + SRGB, 256).set(SRGB8_TO_LINEAR);
@@ -36,5 +41,5 @@ export function bindScenery(memory: WebAssembly.Memory, scratch: Uint8Array, sur
   order[S.SRGB] = at + SRGB;
   order[S.LINEAR] = at + LINEAR;
   order[S.REFLECTANCE] = at + REFLECTANCE;
-  bindKernel(memory).bindScene(at + TABLE, surface.textureBias, surface.steady ? 1 : 0);
+  bindKernel(memory, use).bindScene(at + TABLE, surface.textureBias, surface.steady ? 1 : 0);
 }

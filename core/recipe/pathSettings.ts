@@ -1,7 +1,8 @@
 /** Settings of path tracing. They matter while the method is path tracing, and the rasteriser's own while it is not. */
-import type { Setting } from './settingTypes';
+import { tracesBounce } from '../around/traced/settings';
+import type { Setting, SettingValue } from './settingTypes';
 
-type Values = Readonly<Record<string, unknown>>;
+type Values = Readonly<Record<string, SettingValue>>;
 
 /** Is this recipe path-traced? */
 export function isPathTraced(recipe: Values): boolean {
@@ -187,10 +188,14 @@ const PATH_ONLY: readonly Setting[] = [
   },
 ];
 
-export const PATH_SETTINGS: readonly Setting[] = PATH_ONLY.map((s) => ({
-  ...s,
-  matters: (r) => isPathTraced(r) && (s.matters?.(r) ?? true),
-}));
+/** Of those of a path, the ones on its bounces matter as well where the rasteriser traces what comes from around. */
+export const PATH_SETTINGS: readonly Setting[] = PATH_ONLY.map((s) => {
+  const ofBounces = s.stage === 'bounce' || s.stage === 'reflections';
+  return {
+    ...s,
+    matters: (r) => (isPathTraced(r) || (ofBounces && tracesBounce(r))) && (s.matters?.(r) ?? true),
+  };
+});
 
 const accumulates = (r: Values): boolean => (r['samples.history'] as number) > 1;
 

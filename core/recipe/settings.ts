@@ -4,6 +4,7 @@
  */
 import { z } from 'zod';
 import { OCCLUSION_SETTINGS } from '../around/occlusion/settings';
+import { BOUNCE_METHOD_SETTING, TRACED_SETTINGS } from '../around/traced/settings';
 import { STAGES, type NumberSetting, type Setting, type SettingValue } from './settingTypes';
 import { HISTORY_SETTINGS, METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
 import { DETAIL_SETTINGS } from './detailSettings';
@@ -242,6 +243,7 @@ const RASTER: readonly Setting[] = [
     coarse: 4,
   },
   ...SHADOW_SETTINGS,
+  BOUNCE_METHOD_SETTING,
   {
     id: 'bounce.environment',
     needs: 'surroundings that light',
@@ -257,6 +259,7 @@ const RASTER: readonly Setting[] = [
     lookFor: 'Washed-out interiors when high, black hollows when low',
     cost: 'the same for all values but 0, which saves it',
   },
+  ...TRACED_SETTINGS,
   ...OCCLUSION_SETTINGS,
   {
     id: 'reflections.environment',

@@ -306,6 +306,8 @@ function askOne(around: AskedAround, { origin }: RayFrame, s: Float64Array, seeT
   for (let c = 0; c < 3; c++) {
     one.position[c][0] = s[S_POSITION + c] - origin[c];
     one.normal[c][0] = s[S_NORMAL + c];
+    one.face[c][0] = s[S_FACE + c];
+    one.diffuse[c][0] = s[S_DIFFUSE + c];
   }
   around.gatherOne(pixel);
 }

@@ -57,6 +57,8 @@ function rowIn(buffer: ArrayBufferLike, at: number): SurfaceRow {
     ...{ compiled: true, buffer, count: ROW_PLACES },
     position: at + R.ROW_POSITION * 4,
     normal: at + R.ROW_NORMAL * 4,
+    face: at + R.ROW_FACE * 4,
+    diffuse: at + R.ROW_DIFFUSE * 4,
     live: at + R.ROW_LIVE * 4,
     around: at + R.ROW_AROUND * 4,
   });

@@ -7,7 +7,7 @@ import * as P from '@daxel/kernel/generated/layouts/path';
 import * as L from '@daxel/kernel/generated/layouts/pathLight';
 import * as O from '@daxel/kernel/generated/layouts/pathOrder';
 import { SHADOW_BYTES } from '@daxel/kernel/generated/layouts/shadowRay';
-import { bindKernel, kernelCalls, type KernelExports } from '@daxel/kernel/load';
+import { bindKernel, kernelCalls, type KernelCalls, type KernelExports, type KernelUse } from '@daxel/kernel/load';
 import { filterTable } from '../film/pixelFilter';
 import type { FrameLight } from '../light/frameLight';
 import { writeLightShape } from '../light/lightShape';
@@ -29,8 +29,11 @@ import { glassBoost } from './glassEnergy';
 import { pickTriangle } from './glowingTriangles';
 import type { PathCamera } from './paths/cameraStarts';
 import {
+  START_DENSITY,
   START_DIRECTION,
+  START_ENDS,
   START_FOOTPRINT,
+  START_MATTE,
   START_ORIGIN,
   START_SIZE,
   START_SKY,
@@ -85,14 +88,16 @@ export class PathKernel {
   /**
    * @param memory on which `input.shadows.kernel` is bound
    * @param scratch this thread's, `pathScratchBytes` long; it and all arrays of the input are views of the memory
+   * @param use of which `input.shadows.kernel` is as well
    */
   constructor(
     memory: WebAssembly.Memory,
     scratch: Uint8Array,
     private readonly input: PathInput,
+    use: KernelUse = 'frame',
   ) {
-    this.loops = bindKernel(memory);
-    bindScenery(memory, scratch, input.surface);
+    this.loops = bindKernel(memory, use);
+    bindScenery(memory, scratch, input.surface, use);
     const { buffer, byteOffset: at } = scratch;
     this.records = new Float64Array(buffer, at + PATHS, N * P.PATH_STRIDE);
     this.active = new Uint32Array(buffer, at + ACTIVE, N);
@@ -108,7 +113,7 @@ export class PathKernel {
     writeEmitterOrder(numbersAt(OF_EMITTERS, E.EMITTER_ORDER_STRIDE), emitters, at);
     this.loops.bindEmitters(at + OF_EMITTERS);
     this.loops.bindShadowRays(bvh.bvhOrder.byteOffset, at + LIST, LISTED, at + ANSWER);
-    this.answerCalls(memory, numbersAt(ANSWER, ARRIVAL_SIZE));
+    this.answerCalls(kernelCalls(memory, use), numbersAt(ANSWER, ARRIVAL_SIZE));
   }
 
   /** See `tracePaths`. */
@@ -155,10 +160,9 @@ export class PathKernel {
   }
 
   /** @param answer where the loops look for what is more than one number */
-  private answerCalls(memory: WebAssembly.Memory, answer: Float64Array): void {
+  private answerCalls(calls: KernelCalls, answer: Float64Array): void {
     const { input, loops } = this;
     const { surroundings, glowing } = input.emitters;
-    const calls = kernelCalls(memory);
     const color = new Float64Array(3);
     const pair = new Float64Array(2);
     calls.drawSky = (x, y, z, u, v) => arriveFromSurroundings(surroundings!, x, y, z, u, v, answer);
@@ -232,8 +236,13 @@ function writePath(to: Float64Array, o: number, item: number, ray: Float64Array)
     to[o + P.ORIGIN + k] = ray[START_ORIGIN + k];
     to[o + P.DIRECTION + k] = ray[START_DIRECTION + k];
     to[o + P.CARRIED + k] = 1;
+    to[o + P.LAST + k] = ray[START_ORIGIN + k];
     to[o + P.SKY_USE + k] = ray[START_SKY];
   }
+  const bytes = new Uint8Array(to.buffer, to.byteOffset + o * 8, P.PATH_BYTES);
+  bytes[P.MATTE_COUNT_BYTE] = ray[START_MATTE];
+  bytes[P.ENDING_BYTE] = ray[START_ENDS];
+  to[o + P.DENSITY] = ray[START_DENSITY];
   to[o + P.FOOTPRINT] = ray[START_FOOTPRINT];
   to[o + P.SPREAD] = ray[START_SPREAD];
 }

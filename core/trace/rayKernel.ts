@@ -1,5 +1,5 @@
 /** The compiled loops on a ray structure, for one thread: each has its own part of the memory to work in. */
-import { bindKernel, type KernelExports } from '@daxel/kernel/load';
+import { bindKernel, type KernelExports, type KernelUse } from '@daxel/kernel/load';
 import type { BvhArrays } from './bvhLayout';
 
 /** Triangles on a shadow ray that can be listed. */
@@ -34,8 +34,9 @@ export class RayKernel {
     memory: WebAssembly.Memory,
     private readonly bvh: BvhArrays,
     private readonly scratch: Uint8Array,
+    use: KernelUse = 'frame',
   ) {
-    this.loops = bindKernel(memory);
+    this.loops = bindKernel(memory, use);
     const { buffer, byteOffset: at } = scratch;
     this.listed = new Int32Array(buffer, at + LIST, LISTED);
     this.kinds = scratch.subarray(KINDS);

@@ -3,6 +3,7 @@ import { buildBvh } from '../../trace/buildBvh';
 import { BVH_FITTED, BVH_STATE, BvhBuilder, PARTS_WORDS, RECORD_WORDS } from '../../trace/bvhBuilder';
 import { bvhOf, NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit, type BvhArrays } from '../../trace/bvhLayout';
 import { RayKernel, scratchBytes } from '../../trace/rayKernel';
+import { tracesBounce } from '../../around/traced/settings';
 import type { CompiledScene } from '../../scene/compiled';
 import { MAX_THREADS } from '../frameMemory';
 import type { FrameWork } from '../frameWork';
@@ -47,7 +48,8 @@ function ownScratch(scene: CompiledScene, team: Team, { bvhScratch }: RayViews):
 
 export const rayStage: FrameStage<{ traces: true }, RayArena> = {
   each: 'instant',
-  options: ({ settings, view }) => (settings.shadows.traced || view === 'faults' ? { traces: true } : null),
+  options: ({ settings, view, recipe }) =>
+    settings.shadows.traced || view === 'faults' || tracesBounce(recipe) ? { traces: true } : null,
   memory: ({ scene }, options) => arenaOf(scene, options !== null),
   key: (frame, _options, look) => posedKey(frame, look),
   open({ scene, geometry, memory, team, clock }, _options, views) {

@@ -8,7 +8,16 @@ export const START_SKY = 6;
 /** Width of the ray at its origin, metres, and what it grows by a metre. */
 export const START_FOOTPRINT = 7;
 export const START_SPREAD = 8;
-export const START_SIZE = 9;
+/**
+ * Density per steradian with which its direction was drawn, where the surroundings and what glows were asked for light as well:
+ * what it meets of these is weighted against that. 0: it counts whole.
+ */
+export const START_DENSITY = 9;
+/** 1: it leaves a matte surface. */
+export const START_MATTE = 10;
+/** 1: it may scatter nowhere, and only learns what light it meets. */
+export const START_ENDS = 11;
+export const START_SIZE = 12;
 
 /**
  * Paths are booked by item: `PATH_SUMS` numbers each, at the item's number in the sums. What a ray meets before it

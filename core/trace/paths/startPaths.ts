@@ -14,6 +14,7 @@ import {
   glossCount,
   home,
   inside,
+  last,
   matteCount,
   origin,
   pixel,
@@ -25,8 +26,11 @@ import {
   useOfSky,
 } from './pathState';
 import {
+  START_DENSITY,
   START_DIRECTION,
+  START_ENDS,
   START_FOOTPRINT,
+  START_MATTE,
   START_ORIGIN,
   START_SIZE,
   START_SKY,
@@ -65,14 +69,17 @@ function startOne(starts: PathStarts, i: number, item: number, sample: number, p
     origin[i * 3 + k] = ray[START_ORIGIN + k];
     direction[i * 3 + k] = ray[START_DIRECTION + k];
     carried[i * 3 + k] = 1;
+    last[i * 3 + k] = ray[START_ORIGIN + k];
     inside[i * 3 + k] = 0;
     useOfSky[i * 3 + k] = ray[START_SKY];
     split[i * 3 + k] = 0;
   }
   footprint[i] = ray[START_FOOTPRINT];
   spread[i] = ray[START_SPREAD];
-  density[i] = 0;
-  scattered[i] = matteCount[i] = glossCount[i] = throughCount[i] = crossed[i] = gathered[i] = ending[i] = 0;
+  density[i] = ray[START_DENSITY];
+  scattered[i] = glossCount[i] = throughCount[i] = crossed[i] = gathered[i] = 0;
+  matteCount[i] = ray[START_MATTE];
+  ending[i] = ray[START_ENDS];
   home.fill(0, i * HOME, i * HOME + HOME);
   seenColor.fill(0, i * 6, i * 6 + 6);
   if (sample === 0) paths.fill(0, item * PATH_SUMS, item * PATH_SUMS + PATH_SUMS);

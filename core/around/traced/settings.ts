@@ -1,0 +1,43 @@
+/** Which method finds light from around, and the settings of the traced one; those it shares with paths are with these. */
+import type { Setting, SettingValue } from '../../recipe/settingTypes';
+
+/** Are rays asked for what comes from around? */
+export function tracesBounce(recipe: Readonly<Record<string, SettingValue>>): boolean {
+  return recipe['bounce.method'] === 'traced';
+}
+
+export const BOUNCE_METHOD_SETTING: Setting = {
+  id: 'bounce.method',
+  stage: 'bounce',
+  kind: 'choice',
+  label: 'Method',
+  choices: [
+    { value: 'environment', label: 'surroundings' },
+    { value: 'traced', label: 'traced' },
+  ],
+  initial: 'environment',
+  does: 'Surroundings: light from far away alone, as if nothing stood in its way. Traced: rays also find what surfaces throw at each other, what glows, and what keeps the surroundings out.',
+  lookFor: 'Rooms lit through their walls, flat shade, glowing things that light nothing',
+  cost: 'traced takes about as long as paths do; the other is nearly free',
+};
+
+export const TRACED_SETTINGS: readonly Setting[] = [
+  {
+    id: 'bounce.rays',
+    stage: 'bounce',
+    kind: 'integer',
+    label: 'Bounce rays',
+    unit: 'a sample',
+    min: 1,
+    max: 256,
+    step: 1,
+    doubling: true,
+    initial: 1,
+    matters: tracesBounce,
+    does: 'Rays from each place that is shaded.',
+    lookFor: 'Grain in shade and in corners',
+    cost: 'grows in proportion',
+    grows: 1,
+    coarse: 1,
+  },
+];

@@ -1,0 +1,153 @@
+import { describe, expect, it } from 'vitest';
+import { readLayers } from '../../frame/layers';
+import type { RenderedFrame } from '../../frame/renderPool';
+import { LIGHT_COMPONENTS } from '../../light/components';
+import type { TierValues } from '../../recipe/recipe';
+import type { CameraView } from '../../scene/camera';
+import type { SceneSource } from '../../scene/source';
+import { addNode, cameraAt, environment, light, MATTE, mapCamera, quad, render, sceneOf } from '../../testing/scenes';
+
+const SIDE = 24;
+const TRACED = {
+  ...{ 'output.width': SIDE, 'output.height': SIDE, 'samples.pixel': 4, 'lens.tone': 'none' },
+  ...{ 'bounce.method': 'traced', 'bounce.rays': 64 },
+};
+const QUARTER = [Math.SQRT1_2, 0, 0, Math.SQRT1_2] as [number, number, number, number];
+const grey = (a: number) => ({
+  ...MATTE,
+  doubleSided: true,
+  baseColor: [a, a, a, 1] as [number, number, number, number],
+});
+
+/** Mean of a layer over the middle of the picture, or over all of it. */
+function meanOf(frame: RenderedFrame, name: string, from = 0, to = SIDE): number {
+  const { data } = readLayers(frame.views, frame.samples, 0, LIGHT_COMPONENTS).find((l) => l.name === name)!;
+  let sum = 0;
+  for (let y = from; y < to; y++)
+    for (let x = from; x < to; x++) for (let c = 0; c < 3; c++) sum += data[(y * SIDE + x) * 3 + c];
+  return sum / ((to - from) ** 2 * 3);
+}
+const bounceOf = async (source: SceneSource, camera: CameraView, values: TierValues, kernels = true): Promise<number> =>
+  meanOf(await render(source, camera, { ...TRACED, ...values }, 0, { kernels }), 'bounce', 10, 14);
+
+/** Six sides about the origin, two metres apart. */
+function box(material: SceneSource['materials'][number]): SceneSource {
+  const source = sceneOf([quad(1)], [material]);
+  source.nodes.length = 0;
+  const side = (rotation: [number, number, number, number], translation: [number, number, number]): void =>
+    void addNode(source, { mesh: 0, rotation, translation });
+  side([0, 0, 0, 1], [0, -1, 0]);
+  side([1, 0, 0, 0], [0, 1, 0]);
+  side(QUARTER, [0, 0, -1]);
+  side([-Math.SQRT1_2, 0, 0, Math.SQRT1_2], [0, 0, 1]);
+  side([0, 0, -Math.SQRT1_2, Math.SQRT1_2], [-1, 0, 0]);
+  side([0, 0, Math.SQRT1_2, Math.SQRT1_2], [1, 0, 0]);
+  source.environment = environment(0);
+  return source;
+}
+
+describe.each([
+  ['compiled', true],
+  ['plain', false],
+])('bounced light by rays, %s loops', (_name, kernels) => {
+  const inside = cameraAt([0.2, 0.1, 0.6], [0, -0.3, -1], 60);
+  // the plain loops are slow, and their rays the same
+  const few: TierValues = kernels ? {} : { 'bounce.rays': 8, 'samples.pixel': 2 };
+
+  it('is albedo times emission in a closed box that glows, and its sum over all bounces', async () => {
+    const [albedo, glow] = [0.6, 3];
+    const source = box({ ...grey(albedo), emissive: [glow, glow, glow] });
+    const once = await bounceOf(source, inside, { ...few, 'bounce.total': 0 }, kernels);
+    expect(once / (albedo * glow)).toBeCloseTo(1, kernels ? 2 : 1);
+    const four = await bounceOf(source, inside, { ...few, 'bounce.total': 3, 'bounce.roulette': 64 }, kernels);
+    const sum = albedo * glow * (1 + albedo + albedo ** 2 + albedo ** 3);
+    expect(four / sum).toBeCloseTo(1, kernels ? 2 : 1);
+  });
+
+  it('under an even sky is what the form factor of a wall leaves of it', async () => {
+    // a black wall two metres high, long enough, beside a grey floor whose middle is a metre away
+    const source = sceneOf([quad(60)], [grey(0.5), { ...grey(0), name: 'black' }]);
+    source.meshes.push({ name: 'wall', primitives: [quad(60, 0, 1)] });
+    addNode(source, { mesh: 1, translation: [0, -58, -1], rotation: QUARTER });
+    source.environment = environment(2);
+    const above = cameraAt([0, 0.5, 0.001], [0, 0, 0], 2);
+    const seen = (1 + 1 / Math.hypot(1, 2)) / 2;
+    const found = await bounceOf(source, above, { ...few, 'bounce.total': 0 }, kernels);
+    expect(found / (0.5 * 2 * seen)).toBeCloseTo(1, kernels ? 2 : 1);
+    // halved where the artist halves what comes from around
+    const half = await bounceOf(source, above, { ...few, 'bounce.total': 0, 'bounce.environment': 0.5 }, kernels);
+    expect(half / found).toBeCloseTo(0.5, 2);
+  });
+});
+
+describe('bounced light by rays', () => {
+  it('between two squares that face each other is as their form factor says', async () => {
+    // parallel unit squares a metre apart: 0.1998 (Howell, A Catalog of Radiation Heat Transfer Configuration Factors)
+    const source = sceneOf([quad(0.5)], [grey(0.5), { ...grey(0), name: 'panel', emissive: [5, 5, 5] }]);
+    source.meshes.push({ name: 'panel', primitives: [quad(0.5, 0, 1)] });
+    addNode(source, { mesh: 1, translation: [0, 1, 0], rotation: [1, 0, 0, 0] });
+    source.environment = environment(0);
+    const camera = cameraAt([0, 0.9, 0.001], [0, 0, 0], (2 * (Math.atan(0.5 / 0.9) * 180)) / Math.PI);
+    // a wider filter would take in what lies beside the square
+    const frame = await render(source, camera, {
+      ...{ ...TRACED, 'bounce.total': 0 },
+      ...{ 'samples.filter': 'box', 'samples.radius': 0.5 },
+    });
+    expect(meanOf(frame, 'bounce') / (0.5 * 5 * 0.1998)).toBeCloseTo(1, 2);
+  });
+
+  /** A room that is open to the sky on one side, with a lamp, a red wall, a panel that glows, and a thing in it. */
+  function room(): SceneSource {
+    const source = box(grey(0.7));
+    source.nodes.splice(3, 1);
+    source.materials.push({ ...grey(0.5), name: 'red', baseColor: [0.7, 0.1, 0.1, 1] });
+    source.materials.push({ ...grey(0.2), name: 'panel', emissive: [4, 3, 2] });
+    source.meshes.push({ name: 'red', primitives: [quad(1, 0, 1)] }, { name: 'panel', primitives: [quad(0.2, 0, 2)] });
+    source.nodes[3].mesh = 1;
+    addNode(source, { mesh: 2, translation: [0.4, -0.6, -0.4], rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] });
+    source.lights = [light('point', 3, { castsShadow: true })];
+    addNode(source, { light: 0, translation: [-0.3, 0.6, 0.1] });
+    source.environment = environment(0.5);
+    return source;
+  }
+  const view = cameraAt([0.1, 0, 2.2], [0, -0.1, -1], 45);
+
+  it.each([0, 1, 6])('agrees with the path tracer in a room, by layers, with %i bounces', async (total) => {
+    const values = { ...TRACED, 'bounce.total': total, 'bounce.rays': 32, 'samples.pixel': 8 };
+    const [ours, truth] = await Promise.all([
+      render(room(), view, values),
+      render(room(), view, { ...values, 'samples.method': 'path', 'samples.pixel': 512 }),
+    ]);
+    expect(meanOf(ours, 'bounce') / meanOf(truth, 'bounce')).toBeCloseTo(1, 1.7);
+    // corner by corner as well
+    for (const [from, to] of [
+      [2, 8],
+      [8, 16],
+      [16, 22],
+    ])
+      expect(meanOf(ours, 'bounce', from, to) / meanOf(truth, 'bounce', from, to)).toBeGreaterThan(0.95);
+  });
+
+  it('is nothing where nothing bounces, and leaves the other layers alone', async () => {
+    const source = sceneOf([quad(3)], [grey(0.5)]);
+    source.lights = [light('point', 3)];
+    addNode(source, { light: 0, translation: [0, 2, 0] });
+    source.environment = environment(0);
+    const camera = mapCamera(3, 2);
+    const [plain, traced] = await Promise.all(
+      ['environment', 'traced'].map((method) => render(source, camera, { ...TRACED, 'bounce.method': method })),
+    );
+    expect(meanOf(traced, 'bounce')).toBe(0);
+    for (const layer of ['direct', 'reflection', 'emission']) expect(meanOf(traced, layer)).toBe(meanOf(plain, layer));
+  });
+
+  it('takes what is brighter than the clamp off single rays', async () => {
+    const source = box({ ...grey(0.6), emissive: [3, 3, 3] });
+    const camera = cameraAt([0.2, 0.1, 0.6], [0, -0.3, -1], 60);
+    const clamped = await bounceOf(source, camera, { 'bounce.total': 3, 'bounce.clamp': 1, 'bounce.rays': 4 });
+    const whole = await bounceOf(source, camera, { 'bounce.total': 3, 'bounce.rays': 4 });
+    expect(clamped).toBeLessThan(whole);
+    // each ray brings at most a white, and what glows is asked for beside that
+    expect(clamped).toBeLessThanOrEqual(0.6 * (1 + 3) + 0.05);
+  });
+});
