@@ -6,7 +6,7 @@ export const STAGES = [
   {
     id: 'bounce',
     label: 'Bounce',
-    does: 'light from the surroundings; what surfaces throw at each other only where paths are traced',
+    does: 'light from the surroundings; what surfaces throw at each other only where rays or paths are traced',
   },
   {
     id: 'reflections',

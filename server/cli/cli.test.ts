@@ -133,12 +133,26 @@ describe('daxel render', () => {
       expect(header).toContain(channel);
   });
 
-  it('gives the same bits from one, two and three threads', () => {
+  it.each([
+    ['rasterised', []],
+    ['with traced bounce', ['--set', 'bounce.method=traced']],
+  ])('gives the same bits from one, two and three threads, %s', (_name, more) => {
     const hashes = [1, 2, 3].map((threads) => {
       const report = at(`threads${threads}.json`);
       expect(
-        daxel('render', scene, '--out', at('t.exr'), '--again', '--report', report, '--threads', `${threads}`, ...quick)
-          .status,
+        daxel(
+          'render',
+          scene,
+          '--out',
+          at('t.exr'),
+          '--again',
+          '--report',
+          report,
+          '--threads',
+          `${threads}`,
+          ...quick,
+          ...more,
+        ).status,
       ).toBe(0);
       return (JSON.parse(readFileSync(report, 'utf8')) as { beautyHash: string }).beautyHash;
     });

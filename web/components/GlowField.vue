@@ -27,8 +27,8 @@ const emit = defineEmits<{ change: [glow: number] }>();
       @update:model-value="emit('change', $event)"
     />
     <p v-if="!traced && glow > 0" class="quiet narrow">
-      Rasterised, they are seen but light nothing around them; path traced they do. A light in the same place stands for
-      them.
+      Rasterised, they are seen but light nothing around them, unless Bounce is traced; path traced they do. A light in
+      the same place stands for them.
     </p>
   </div>
 </template>

@@ -6,9 +6,15 @@ const across = new Float64Array(6);
 
 /**
  * Malley's method: even points of a disc, lifted to the half sphere. Density: cosine / π per steradian.
- * @param x, y, z unit normal @param u, v numbers in [0, 1) @param out unit direction
+ * @param normal of unit length @param u, v numbers in [0, 1) @param out unit direction
  */
-export function cosineDirection(x: number, y: number, z: number, u: number, v: number, out: Float64Array): void {
+export function cosineDirection(
+  normal: readonly [number, number, number],
+  u: number,
+  v: number,
+  out: Float64Array,
+): void {
+  const [x, y, z] = normal;
   perpendiculars(x, y, z, across);
   const r = Math.sqrt(u);
   const a = r * cos(2 * Math.PI * v);

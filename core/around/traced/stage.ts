@@ -1,6 +1,5 @@
 /** Bounced light by rays. */
-import type { PathOptions } from '../../frame/frameSettings';
-import { pathOptions } from '../../frame/frameSettings';
+import { pathOptions, type PathOptions } from '../../frame/frameSettings';
 import type { ArenaPlan, ArenaViews } from '../../frame/memory';
 import type { PlanContext } from '../../frame/stages/stage';
 import { PATH_SUMS } from '../../trace/pathSums';

@@ -128,6 +128,29 @@ describe('bounced light by rays', () => {
       expect(meanOf(ours, 'bounce', from, to) / meanOf(truth, 'bounce', from, to)).toBeGreaterThan(0.95);
   });
 
+  it('is the same beside shadows that are traced, which share the structure but not its loops', async () => {
+    const values = { ...TRACED, 'bounce.total': 2, 'bounce.rays': 4 };
+    const [mapped, traced, alone] = await Promise.all([
+      render(room(), view, values),
+      render(room(), view, { ...values, 'shadows.method': 'traced' }),
+      render(room(), view, { ...values, 'shadows.method': 'traced', 'bounce.method': 'environment' }),
+    ]);
+    expect(meanOf(traced, 'bounce')).toBeCloseTo(meanOf(mapped, 'bounce'), 6);
+    expect(meanOf(traced, 'direct')).toBe(meanOf(alone, 'direct'));
+  });
+
+  it('is seen in parts of the picture as in the whole of it, bit by bit', async () => {
+    const values = { ...TRACED, 'output.width': 96, 'output.height': 96, 'bounce.rays': 2, 'samples.pixel': 2 };
+    const whole = await render(room(), view, values);
+    const beauty = whole.views.beauty.slice();
+    const part = await render(room(), view, values, 0, { regions: [{ x: 70, y: 30, width: 9, height: 7 }] });
+    for (let y = 30; y < 37; y++)
+      for (let x = 70; x < 79; x++) {
+        const at = (y * 96 + x) * 3;
+        expect(Array.from(part.views.beauty.subarray(at, at + 3))).toEqual(Array.from(beauty.subarray(at, at + 3)));
+      }
+  });
+
   it('is nothing where nothing bounces, and leaves the other layers alone', async () => {
     const source = sceneOf([quad(3)], [grey(0.5)]);
     source.lights = [light('point', 3)];
