@@ -1,7 +1,7 @@
 /** The column of settings on Tune, and how settings are found. */
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { checkAccess, launch, openTab, settled, type Tab } from './browser';
+import { checkAccess, launch, openShot, openTab, pictureHash, settled, takeRecipeBack, type Tab } from './browser';
 
 let browser: Browser;
 let tab: Tab;
@@ -85,5 +85,23 @@ describe('the column of settings', () => {
     await expect.poll(() => field('Bloom, draft').evaluate((e) => e === document.activeElement)).toBe(true);
     expect(page.url()).not.toContain('setting=');
     expect(await field('History clipping, draft').count()).toBe(0);
+  });
+});
+
+describe('bounced light', () => {
+  it('is traced at a choice, shows its own time and memory, and opens the settings of its rays', async () => {
+    await openShot(page, 'grazing-plane');
+    await settled(page, 4);
+    const before = await pictureHash(page);
+    await stage('bounce').click();
+    expect(await stage('bounce').textContent()).toContain('in Samples');
+    expect(await field('Bounces, draft').count()).toBe(0);
+    await page.getByRole('combobox', { name: 'Method, draft' }).selectOption('traced');
+    await field('Bounces, draft').waitFor();
+    await field('Bounce rays, draft').waitFor();
+    await expect.poll(() => pictureHash(page), { timeout: 45_000 }).not.toBe(before);
+    await settled(page, 4);
+    await expect.poll(() => stage('bounce').textContent(), { timeout: 45_000 }).toMatch(/Bounce\s*[\d.,]+ m?s/);
+    await takeRecipeBack(page);
   });
 });

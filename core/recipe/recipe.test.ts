@@ -51,6 +51,7 @@ describe('the registry of settings', () => {
         { 'samples.method': 'path', 'samples.denoise': 'spatial' },
         { 'geometry.levels': true },
         { 'bounce.occlusion': true },
+        { 'bounce.method': 'traced' },
       ];
       expect(changes.some((change) => s.matters!({ ...start, ...change }))).toBe(true);
     }

@@ -99,7 +99,7 @@ function up(): void {
       :value="value"
       :aria-label="name"
       :class="origin"
-      :title="hint"
+      :title="`${valueLabel(setting.id, value)}. ${hint}`"
       @change="put(($event.target as HTMLSelectElement).value)"
     >
       <option v-for="c in setting.choices" :key="c.value" :value="c.value">{{ c.label }}</option>

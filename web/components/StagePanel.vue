@@ -120,7 +120,7 @@ const chosenFor = (s: Setting): string =>
       />
       <p v-if="rows.length === 0" class="quiet none">{{ none }}</p>
     </div>
-    <div class="below">
+    <div class="below" :class="{ measures: tab !== ABOUT }">
       <div v-if="instruments.length > 0" class="tabs" role="tablist" aria-label="About this stage">
         <button role="tab" :aria-selected="tab === ABOUT" @click="tab = ABOUT">This setting</button>
         <button v-for="i in instruments" :key="i.id" role="tab" :aria-selected="tab === i.id" @click="tab = i.id">
@@ -206,6 +206,10 @@ header {
   display: flex;
   flex-direction: column;
   border-top: 1px solid var(--line);
+}
+/* tables need more room than words */
+.below.measures {
+  height: 46%;
 }
 .about {
   flex: 1;
