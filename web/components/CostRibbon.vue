@@ -76,7 +76,9 @@ const headline = computed(() => {
 .segments {
   display: flex;
   gap: 2px;
-  margin-top: 6px;
+  /* room for what marks the focus, which would be cut where it scrolls */
+  margin: 3px -3px -3px;
+  padding: 3px;
   overflow-x: auto;
 }
 .segment {
