@@ -16,7 +16,7 @@ import type { PathOptions } from './frameSettings';
 import { wantedTiles, type FrameWork } from './frameWork';
 import type { Lens } from './lens';
 import type { Look } from './look';
-import { pathScenery } from './pathScenery';
+import { pathLimits, pathScenery } from './pathScenery';
 import { samplesDue, type SampleMethod } from './sampleMethod';
 import { tracedScene, type TracedScene } from './stages/rays';
 
@@ -161,15 +161,7 @@ function pathInput(
   const { settings, frame, pattern, clock } = work;
   return {
     ...pathScenery(work, look, traced, options.caustics),
-    limits: {
-      total: options.bounces,
-      matte: options.matte,
-      gloss: options.gloss,
-      through: options.through,
-      roulette: options.roulette,
-      clamp: options.clamp > 0 ? options.clamp * exp2(-settings.exposureEv) : Infinity,
-      caustics: options.caustics,
-    },
+    limits: pathLimits(options, settings.exposureEv),
     sampleBase: pattern.base,
     seed: pattern.pixelSeed,
     paths: frame.paths,

@@ -3,6 +3,7 @@ import { frameLight } from '../light/frameLight';
 import type { EnvironmentSource } from '../light/surroundings/document';
 import { useStrength } from '../light/surroundings/kind';
 import { environmentRadiance, kindOf } from '../light/surroundings/kinds';
+import { exp2 } from '../math/exact';
 import type { CompiledScene } from '../scene/compiled';
 import { MATERIAL_STRIDE, M_ROUGHNESS, M_THICKNESS } from '../scene/materialTable';
 import type { EnvironmentPicture } from '../scene/source';
@@ -11,7 +12,8 @@ import { createEmitters, type Surroundings } from '../trace/emitters';
 import { buildEnvironmentSampler, type EnvironmentSampler } from '../trace/environmentSampler';
 import { glowingTriangles } from '../trace/glowingTriangles';
 import { placePortals, type Portals } from '../trace/portals';
-import type { PathInput } from '../trace/tracePaths';
+import type { PathInput, PathLimits } from '../trace/tracePaths';
+import type { PathOptions } from './frameSettings';
 import { surfacesOf, type FrameWork } from './frameWork';
 import type { Look } from './look';
 import { castKinds, faceRule, rayKinds } from './materialRules';
@@ -47,6 +49,19 @@ export function pathScenery(
       surroundings(lighting.environment, work.picture, placePortals(scene.meta.portals ?? [], world)),
       glowingTriangles(scene, geometry.positions),
     ),
+  };
+}
+
+/** What paths go by, as a recipe says it. */
+export function pathLimits(options: PathOptions, exposureEv: number): PathLimits {
+  return {
+    total: options.bounces,
+    matte: options.matte,
+    gloss: options.gloss,
+    through: options.through,
+    roulette: options.roulette,
+    clamp: options.clamp > 0 ? options.clamp * exp2(-exposureEv) : Infinity,
+    caustics: options.caustics,
   };
 }
 

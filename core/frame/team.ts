@@ -46,7 +46,7 @@ export class Team {
   }
 
   /** This thread's own of parts of so many numbers each that lie one behind the other. */
-  part<T extends Uint8Array | Float64Array>(all: T, each: number): T {
+  part<T extends Uint8Array | Float32Array | Float64Array>(all: T, each: number): T {
     return all.subarray(this.index * each, (this.index + 1) * each) as T;
   }
 

@@ -18,7 +18,7 @@ import type { PathKernel } from './pathKernel';
 export type { PathInput, PathLimits } from './paths/pathState';
 
 /** What takes paths from where they start: `compiled` loops that know the same input, or null for the plain ones. */
-interface Tracer {
+export interface Tracer {
   input: PathInput;
   compiled: PathKernel | null;
 }

@@ -6,7 +6,7 @@ import { resolveRecipe, type Recipe, type Tier } from '@daxel/core/recipe/recipe
 import { findSetting, STAGES, type Setting, type SettingValue, type StageId } from '@daxel/core/recipe/settings';
 import { formatBytes, formatMs } from '../composables/format';
 import { remembered } from '../composables/remembered';
-import { isChanged, mattersHere, SETTING_FILTERS, settingsOf, whyIdle } from '../composables/settingFilter';
+import { SETTING_FILTERS, settingsOf, whyIdle, type SettingFilter } from '../composables/settingFilter';
 import type { Figures } from '../composables/usePreview';
 import SettingNote from './SettingNote.vue';
 import SettingRow from './SettingRow.vue';
@@ -27,20 +27,19 @@ const emit = defineEmits<{ change: [tier: Tier, id: string, value: SettingValue 
 const about = computed(() => STAGES.find((s) => s.id === props.stage) ?? STAGES[0]);
 const filter = remembered(
   () => 'settings shown',
-  () => 'matters' as (typeof SETTING_FILTERS)[number]['id'],
+  (): SettingFilter => 'matters',
   (kept) => SETTING_FILTERS.some((f) => f.id === kept),
 );
 const chosenId = ref<string | null>(null);
 const shownRecipe = computed(() => ({
-  recipe: props.recipe,
   resolved: { draft: resolveRecipe(props.recipe, 'draft'), final: resolveRecipe(props.recipe, 'final') },
   facts: props.facts,
 }));
 const settings = computed(() => settingsOf(props.stage, shownRecipe.value));
 /** The chosen one stays, whatever the filter: it would vanish under the hand that changes it. */
 const rows = computed(() => {
-  const passing = new Set(settings.value[filter.value].map((s) => s.id));
-  return settings.value.all.filter((s) => passing.has(s.id) || s.id === chosenId.value);
+  const passing = settings.value[filter.value];
+  return settings.value.all.filter((s) => passing.includes(s) || s.id === chosenId.value);
 });
 const chosen = computed(() => rows.value.find((s) => s.id === chosenId.value) ?? rows.value[0] ?? null);
 const none = computed(() => SETTING_FILTERS.find((f) => f.id === filter.value)!.none);
@@ -54,9 +53,6 @@ watch(
     if (findSetting(chosenId.value ?? '')?.stage !== stage) chosenId.value = null;
   },
 );
-function choose(s: Setting): void {
-  chosenId.value = s.id;
-}
 
 /** Shows a setting of this stage and gives it the focus. */
 const list = ref<HTMLElement | null>(null);
@@ -113,9 +109,9 @@ const chosenFor = (s: Setting): string =>
         :recipe="recipe"
         :resolved="shownRecipe.resolved"
         :chosen="s.id === chosen?.id"
-        :changed="isChanged(s, shownRecipe)"
-        :idle="!mattersHere(s, shownRecipe)"
-        @choose="choose(s)"
+        :changed="settings.changed.includes(s)"
+        :idle="!settings.matters.includes(s)"
+        @choose="chosenId = s.id"
         @change="(tier, value) => emit('change', tier, s.id, value)"
       />
       <p v-if="rows.length === 0" class="quiet none">{{ none }}</p>

@@ -6,7 +6,7 @@ import { settingsOf, whyIdle, type ShownRecipe } from './settingFilter';
 function shown(values: Partial<Recipe> = {}, facts: ShownRecipe['facts'] = null): ShownRecipe {
   const recipe: Recipe = { name: 't', draft: {}, final: {}, ...values };
   return {
-    ...{ recipe, facts },
+    facts,
     resolved: { draft: resolveRecipe(recipe, 'draft'), final: resolveRecipe(recipe, 'final') },
   };
 }

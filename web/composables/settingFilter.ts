@@ -1,6 +1,6 @@
 /** Which settings of a stage the column shows. */
 import { canMatter, type SceneFacts } from '@daxel/core/plan/sceneFacts';
-import type { Recipe, ResolvedRecipe, Tier } from '@daxel/core/recipe/recipe';
+import type { ResolvedRecipe, Tier } from '@daxel/core/recipe/recipe';
 import { SETTINGS, type Setting, type StageId } from '@daxel/core/recipe/settings';
 
 export const SETTING_FILTERS = [
@@ -11,19 +11,18 @@ export const SETTING_FILTERS = [
 export type SettingFilter = (typeof SETTING_FILTERS)[number]['id'];
 
 export interface ShownRecipe {
-  recipe: Recipe;
   resolved: Record<Tier, ResolvedRecipe>;
   /** What the scene and its light have; null while that is not known. */
   facts: SceneFacts | null;
 }
 
 /** Either tier says something else than a new recipe would. */
-export function isChanged({ id, initial }: Setting, { resolved }: Pick<ShownRecipe, 'resolved'>): boolean {
+function isChanged({ id, initial }: Setting, { resolved }: Pick<ShownRecipe, 'resolved'>): boolean {
   return resolved.draft[id] !== initial || resolved.final[id] !== initial;
 }
 
 /** It can change the picture in either tier. */
-export function mattersHere(setting: Setting, { resolved, facts }: ShownRecipe): boolean {
+function mattersHere(setting: Setting, { resolved, facts }: ShownRecipe): boolean {
   return canMatter(setting, resolved.draft, facts) || canMatter(setting, resolved.final, facts);
 }
 

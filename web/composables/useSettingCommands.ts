@@ -1,20 +1,17 @@
 /** Every setting is found in the list of commands, from any screen, by its name and by what it is good for. */
+import { computed } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { SETTINGS, STAGES } from '@daxel/core/recipe/settings';
 import { useCommands } from '../commands/commands';
-import { useDocument } from '../stores/document';
 import { useProjects } from '../stores/projects';
+import { shotToOpen } from './useShot';
 
 export function useSettingCommands(): void {
   const route = useRoute();
   const router = useRouter();
-  const edits = useDocument();
   const projects = useProjects();
-  /** The shot that is looked at, or was last, or the first there is. */
-  const shotId = (): string | null => {
-    const here = typeof route.params.shotId === 'string' ? route.params.shotId : null;
-    return here ?? edits.shot?.id ?? projects.list.flatMap((p) => p.shots)[0]?.id ?? null;
-  };
+  /** Of the shot that is looked at, or was last. */
+  const shotId = computed(() => (typeof route.params.shotId === 'string' ? route.params.shotId : shotToOpen(projects)));
   const stageLabel = new Map(STAGES.map((s) => [s.id as string, s.label]));
   useCommands(
     SETTINGS.map((s) => ({
@@ -23,8 +20,8 @@ export function useSettingCommands(): void {
       group: `Setting of ${stageLabel.get(s.stage)}`,
       words: `${s.id} ${s.does} ${s.lookFor}`,
       searched: true,
-      enabled: () => shotId() !== null,
-      run: () => void router.push({ name: 'tune', params: { shotId: shotId()! }, query: { setting: s.id } }),
+      enabled: () => shotId.value !== null,
+      run: () => void router.push({ name: 'tune', params: { shotId: shotId.value! }, query: { setting: s.id } }),
     })),
   );
 }

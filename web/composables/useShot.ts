@@ -7,7 +7,13 @@ import type { SceneRoom } from '@daxel/core/frame/renderPool';
 import { createRenderer, type Renderer } from '../render/browserPool';
 import { useProjects } from '../stores/projects';
 
-export const LAST_VISITED = 'daxel-last-shot';
+const LAST_VISITED = 'daxel-last-shot';
+
+/** The shot last looked at if it is still there, or the first there is. */
+export function shotToOpen({ find, shots }: Pick<ReturnType<typeof useProjects>, 'find' | 'shots'>): string | null {
+  const last = localStorage.getItem(LAST_VISITED);
+  return ((last && find(last)?.shot) || shots[0]?.shot)?.id ?? null;
+}
 
 /** One pool for the life of the page: starting threads and sending scenes is slow, keeping them is not. */
 let sharedPool: Renderer | null = null;

@@ -9,7 +9,7 @@ import {
   arriveFromSurroundings,
   weighEmitters,
 } from '../../trace/emitters';
-import { arriveFromGlow } from '../../trace/paths/glowArrival';
+import { arriveFromGlow, SHORT_OF_GLOW } from '../../trace/paths/glowArrival';
 import { traceShadow } from '../../trace/traceShadow';
 import type { PathInput } from '../../trace/tracePaths';
 import { DRAWS_CHOICE, DRAWS_POINT, placeAt, seedAt, type RowPlaces } from './rowRays';
@@ -33,9 +33,9 @@ export function askEmitters(
 ): void {
   const { emitters, shadows } = input;
   const { normal, face, bounce } = from.row;
-  const x = placeAt(from.row, i, 0);
-  const y = placeAt(from.row, i, 1);
-  const z = placeAt(from.row, i, 2);
+  const x = (place.x = placeAt(from.row, i, 0));
+  const y = (place.y = placeAt(from.row, i, 1));
+  const z = (place.z = placeAt(from.row, i, 2));
   if (!weighEmitters(emitters, x, y, z)) return;
   const lights = emitters.lights.length;
   const sky = emitters.weights[lights];
@@ -47,18 +47,15 @@ export function askEmitters(
   const triangle = pair[1];
   sobol2(number, seed + DRAWS_POINT, pair);
   if (ofSky) arriveFromSurroundings(emitters.surroundings!, x, y, z, pair[0], pair[1], arrival);
-  else if (!arriveFromGlow(input, x, y, z, triangle, pair[0], pair[1], arrival)) return;
+  else if (!arriveFromGlow(input, place, triangle, pair[0], pair[1], arrival)) return;
   const cosine = arrival[0] * normal[0][i] + arrival[1] * normal[1][i] + arrival[2] * normal[2][i];
   const above = arrival[0] * face[0][i] + arrival[1] * face[1][i] + arrival[2] * face[2][i];
   const drawn = arrival[A_DENSITY];
   if (!(cosine > 0 && above > 0 && drawn > 0)) return;
-  place.x = x;
-  place.y = y;
-  place.z = z;
   place.fx = face[0][i];
   place.fy = face[1][i];
   place.fz = face[2][i];
-  const reach = ofSky ? Infinity : arrival[A_DISTANCE] * 0.9999;
+  const reach = ofSky ? Infinity : arrival[A_DISTANCE] * SHORT_OF_GLOW;
   traceShadow(shadows, place, arrival[0], arrival[1], arrival[2], reach, through);
   const asked = drawn * (ofSky ? sky : glow);
   const met = cosine / Math.PI;

@@ -4,15 +4,14 @@
  * estimation): what is small and bright would be met by chance alone as lone bright dots.
  */
 import type { FrameWork } from '../../frame/frameWork';
-import { pathScenery } from '../../frame/pathScenery';
-import { exp2 } from '../../math/exact';
+import { pathLimits, pathScenery } from '../../frame/pathScenery';
 import { hashCombine } from '../../math/random';
 import { TILE_SIDE } from '../../raster/tile';
 import { bvhOf } from '../../trace/bvhLayout';
 import { canTracePaths, PathKernel, pathScratchBytes } from '../../trace/pathKernel';
 import { PATH_SUMS } from '../../trace/pathSums';
 import { RayKernel, scratchBytes } from '../../trace/rayKernel';
-import { traceFrom, type PathInput } from '../../trace/tracePaths';
+import { traceFrom, type PathInput, type Tracer } from '../../trace/tracePaths';
 import type { OpenAround } from '../method';
 import { askEmitters } from './askEmitters';
 import { bringHome, rowStarts, seedAt } from './rowRays';
@@ -21,21 +20,15 @@ import { MOST_ITEMS, type TracedOptions, type TracedViews } from './stage';
 /** Tells these random numbers from others. */
 const TRACED_SEED = 0x7ace;
 
-interface Tracer {
-  input: PathInput;
-  compiled: PathKernel | null;
-}
-
 export function openTraced(work: FrameWork, options: TracedOptions, views: TracedViews): OpenAround {
   const { scene, settings, memory, team, clock, pattern } = work;
   const { width } = settings.render;
   const materials = scene.meta.materials.length;
   const scratch = team.part(views.aroundPaths, pathScratchBytes(materials));
   const rayScratch = team.part(views.aroundRays, scratchBytes(materials));
-  const numbers = MOST_ITEMS * PATH_SUMS;
-  const sums = views.aroundSums.subarray(team.index * numbers, (team.index + 1) * numbers);
+  const sums = team.part(views.aroundSums, MOST_ITEMS * PATH_SUMS);
   const seed = hashCombine(pattern.seed, TRACED_SEED);
-  const most = options.clamp > 0 ? options.clamp * exp2(-settings.exposureEv) : Infinity;
+  const limits = pathLimits(options, settings.exposureEv);
   /** The places of a row that see a surface with a matte part. */
   const live = new Uint8Array(TILE_SIDE);
   let tracer!: Tracer;
@@ -57,15 +50,12 @@ export function openTraced(work: FrameWork, options: TracedOptions, views: Trace
       const input: PathInput = {
         ...scenery,
         emitters: { ...scenery.emitters, surroundings: scaled },
+        // the surface that a ray leaves has scattered already; what a whole ray brings is clamped at its end
         limits: {
-          // the surface that a ray leaves has scattered already
-          total: Math.max(0, options.bounces - 1),
-          matte: options.matte,
-          gloss: options.gloss,
-          through: options.through,
-          roulette: Math.max(0, options.roulette - 1),
+          ...limits,
+          total: Math.max(0, limits.total - 1),
+          roulette: Math.max(0, limits.roulette - 1),
           clamp: Infinity,
-          caustics: options.caustics,
         },
         ...{ sampleBase: 0, seed, paths: sums, camera: null, now: clock.now, spent: new Float64Array(4) },
       };
@@ -102,7 +92,7 @@ export function openTraced(work: FrameWork, options: TracedOptions, views: Trace
         input.sampleBase = hashCombine(seedAt(from, 0), number);
         sums.fill(0, 0, items * PATH_SUMS);
         traceFrom(tracer, rowStarts(from, { number, sky, ends: options.bounces === 0 }), 0, items, 0);
-        bringHome(from, sums, items, { share: Math.PI / rays, most });
+        bringHome(from, sums, items, { share: Math.PI / rays, most: limits.clamp });
       }
       for (let i = 0; i < places; i++)
         if (live[i] === 1) for (let r = 0; r < rays; r++) askEmitters(input, from, i, sample * rays + r, 1 / rays);

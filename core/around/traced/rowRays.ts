@@ -68,7 +68,7 @@ export function rowStarts(from: RowPlaces, { number, sky, ends }: RayWish): Path
       const i = item % places;
       if (live[i] === 0) return false;
       sobol2(number + Math.floor(item / places), seedAt(from, i) + DRAWS_DIRECTION, pair);
-      cosineDirection([normal[0][i], normal[1][i], normal[2][i]], pair[0], pair[1], way);
+      cosineDirection(normal, i, pair[0], pair[1], way);
       const cosine = way[0] * normal[0][i] + way[1] * normal[1][i] + way[2] * normal[2][i];
       // a bent normal may send rays under the face
       if (!(cosine > 0) || way[0] * face[0][i] + way[1] * face[1][i] + way[2] * face[2][i] <= 0) return false;

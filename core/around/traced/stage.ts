@@ -9,10 +9,7 @@ import type { AroundStage } from '../method';
 import { openTraced } from './openTraced';
 import { tracesBounce } from './settings';
 
-export interface TracedOptions extends Pick<
-  PathOptions,
-  'bounces' | 'matte' | 'gloss' | 'through' | 'roulette' | 'clamp' | 'caustics'
-> {
+export interface TracedOptions extends PathOptions {
   /** Of each place that is shaded. */
   rays: number;
 }
@@ -35,8 +32,7 @@ export const tracedStage: AroundStage<TracedOptions, TracedArena> = {
   each: 'instant',
   options({ recipe, settings }: PlanContext) {
     if (settings.path || !tracesBounce(recipe)) return null;
-    const { bounces, matte, gloss, through, roulette, clamp, caustics } = pathOptions(recipe);
-    return { bounces, matte, gloss, through, roulette, clamp, caustics, rays: recipe['bounce.rays'] as number };
+    return { ...pathOptions(recipe), rays: recipe['bounce.rays'] as number };
   },
   needs: () => ({ depth: false, normals: false }),
   memory: ({ scene, threads }, options) => arenaOf(options ? threads : 0, scene.meta.materials.length),

@@ -10,7 +10,7 @@ import {
   weighEmitters,
 } from '../emitters';
 import { R_DENSITY, R_GLOSS, R_MATTE, evaluateScatter } from '../scatter';
-import { arriveFromGlow } from './glowArrival';
+import { arriveFromGlow, SHORT_OF_GLOW } from './glowArrival';
 import {
   SHADOW,
   arrival,
@@ -25,6 +25,8 @@ import {
   type PathInput,
 } from './pathState';
 
+const asking = { x: 0, y: 0, z: 0 };
+
 /** Next-event estimation: prepares the shadow ray to a point drawn on an emitter. @returns false when there is none */
 export function askEmitter(input: PathInput, i: number, choose: number, u: number, v: number, slot: number): boolean {
   const { emitters } = input;
@@ -32,6 +34,9 @@ export function askEmitter(input: PathInput, i: number, choose: number, u: numbe
   const y = surface[S_POSITION + 1];
   const z = surface[S_POSITION + 2];
   if (!weighEmitters(emitters, x, y, z)) return false;
+  asking.x = x;
+  asking.y = y;
+  asking.z = z;
   const chosen = chooseEmitter(emitters, choose);
   const chance = emitters.weights[chosen];
   const lights = emitters.lights.length;
@@ -44,7 +49,7 @@ export function askEmitter(input: PathInput, i: number, choose: number, u: numbe
     shell = Math.max(0.005, light.radius * 0.2);
     casts = light.castsShadow;
   } else if (chosen === lights) arriveFromSurroundings(emitters.surroundings!, x, y, z, u, v, arrival);
-  else if (!arriveFromGlow(input, x, y, z, ownNumber(choose, emitters.weights), u, v, arrival)) return false;
+  else if (!arriveFromGlow(input, asking, ownNumber(choose, emitters.weights), u, v, arrival)) return false;
   if (!evaluateScatter(surface, glass, arrival[0], arrival[1], arrival[2], scatter)) return false;
   const own = arrival[A_DENSITY] * chance;
   // lights without extent are met by no ray: all weight is here
@@ -58,7 +63,7 @@ export function askEmitter(input: PathInput, i: number, choose: number, u: numbe
   for (let k = 0; k < 3; k++) shadow[s + 3 + k] = surface[S_FACE + k];
   for (let k = 0; k < 3; k++) shadow[s + 6 + k] = arrival[k];
   const distance = arrival[A_DISTANCE];
-  shadow[s + 9] = chosen > lights ? distance * 0.9999 : distance - shell;
+  shadow[s + 9] = chosen > lights ? distance * SHORT_OF_GLOW : distance - shell;
   if (!casts) shadow[s + 9] = 0;
   const sky = chosen === lights ? emitters.surroundings! : null;
   let all = 0;

@@ -5,6 +5,9 @@ import { A_DENSITY, A_DISTANCE, A_RADIANCE } from '../emitters';
 import { glowsBothWays, pickTriangle } from '../glowingTriangles';
 import type { PathInput } from './pathState';
 
+/** Share of the way to what glows that a shadow ray goes: it ends before that. */
+export const SHORT_OF_GLOW = 0.9999;
+
 /** A surface record for what glows, so that the one being shaded stays. */
 const glow = new Float64Array(SURFACE_SIZE);
 const slopes = new Float64Array(4);
@@ -17,12 +20,9 @@ const face = new Float64Array(3);
  * @param arrival see `Emitters`; a density is not yet times the chance of asking what glows
  * @returns false when none of it comes to the place
  */
-// eslint-disable-next-line max-params -- called a path
 export function arriveFromGlow(
   { emitters, surface: input }: Pick<PathInput, 'emitters' | 'surface'>,
-  x: number,
-  y: number,
-  z: number,
+  at: Readonly<{ x: number; y: number; z: number }>,
   choose: number,
   u: number,
   v: number,
@@ -39,9 +39,9 @@ export function arriveFromGlow(
   const i0 = scene.triangles[t * 3] * 3;
   const i1 = scene.triangles[t * 3 + 1] * 3;
   const i2 = scene.triangles[t * 3 + 2] * 3;
-  corner[0] = P[i0] * b0 + P[i1] * b1 + P[i2] * b2 - x;
-  corner[1] = P[i0 + 1] * b0 + P[i1 + 1] * b1 + P[i2 + 1] * b2 - y;
-  corner[2] = P[i0 + 2] * b0 + P[i1 + 2] * b1 + P[i2 + 2] * b2 - z;
+  corner[0] = P[i0] * b0 + P[i1] * b1 + P[i2] * b2 - at.x;
+  corner[1] = P[i0 + 1] * b0 + P[i1 + 1] * b1 + P[i2 + 1] * b2 - at.y;
+  corner[2] = P[i0 + 2] * b0 + P[i1 + 2] * b1 + P[i2 + 2] * b2 - at.z;
   const d2 = corner[0] ** 2 + corner[1] ** 2 + corner[2] ** 2;
   if (d2 === 0) return false;
   const d = Math.sqrt(d2);

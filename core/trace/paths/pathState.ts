@@ -94,8 +94,8 @@ export const arrival = new Float64Array(ARRIVAL_SIZE);
 export const scatter = new Float64Array(SCATTER_SIZE);
 export const pair = new Float64Array(2);
 export const lit = new Float64Array(3);
-export const sky = new Float64Array(3);
 export const slopes = new Float64Array(4);
+export const sky = new Float64Array(3);
 export const glass: Glass = { solid: false, ior: 1.5, entering: true, straight: false, boost: 1 };
 export const place: ShadedPlace = { x: 0, y: 0, z: 0, fx: 0, fy: 0, fz: 0, viewDistance: 0 };
 /** What the denoiser divides by and compares: colour and normal of the first surface that is not see-through. */
