@@ -368,6 +368,20 @@ export const LAYOUTS = [
     align: 16,
   },
   {
+    name: 'probe',
+    tells: 'An irradiance probe: see core/around/probes.',
+    kind: 'f32',
+    prefix: 'PROBE_',
+    size: 'PROBE',
+    fields: [
+      { name: 'POSITION', many: 3, tells: 'world space, metres' },
+      { name: 'STATE', tells: 'PROBE_* of core/around/probes/probeState' },
+      { name: 'LIGHT', many: 400, tells: 'irradiance by normal, nit sr: texels of rgb and a number to fill up' },
+      { name: 'DEPTH', many: 200, tells: 'distance by direction and its square, metres: texels of two numbers' },
+    ],
+    align: 16,
+  },
+  {
     name: 'occlusionPlaces',
     tells: 'Places that are looked around from, and what is found: columns of 64 numbers.',
     kind: 'f32',

@@ -3,6 +3,7 @@
  * of. The surroundings themselves come last, where light is applied to materials.
  */
 import { occlusionStage } from './occlusion/stage';
+import { probeStage } from './probes/stage';
 import { tracedStage } from './traced/stage';
 
-export const AROUND_METHODS = { occlusion: occlusionStage, traced: tracedStage };
+export const AROUND_METHODS = { occlusion: occlusionStage, traced: tracedStage, probes: probeStage };

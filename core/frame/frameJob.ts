@@ -21,6 +21,8 @@ export interface PlannedFrame {
   /** Names the triangles that are drawn. */
   detail: string;
   threads: number;
+  /** No picture is wanted, but what frames read that is baked: see `bakeOrder`. */
+  bakes: boolean;
 }
 
 /** How a frame is looked at, and what of it is wanted. */

@@ -1,4 +1,5 @@
 /** What the artist should know of a frame, a sentence each. */
+import type { BakedProbes } from '../around/probes/figures';
 import { HIDDEN, trianglesAt } from '../scene/detail';
 import type { CompiledScene } from '../scene/compiled';
 import type { PathFigures } from '../trace/pathFigures';
@@ -11,11 +12,13 @@ export interface NotedFrame {
   path: PathFigures | null;
   /** See `shareBeyond`. */
   beyond: number;
+  /** Null where none are asked. */
+  probes: BakedProbes | null;
   /** It is no frame of a run. */
   alone: boolean;
 }
 
-export function frameNotes({ scene, plan, path, beyond, alone }: NotedFrame): string[] {
+export function frameNotes({ scene, plan, path, beyond, alone, probes }: NotedFrame): string[] {
   const { maps } = plan;
   const { settings, levels } = plan.frame;
   return [
@@ -24,6 +27,7 @@ export function frameNotes({ scene, plan, path, beyond, alone }: NotedFrame): st
       ? ['A single frame: temporal accumulation is seen in runs and finished frames only.']
       : []),
     ...(levels ? detailNotes(scene, levels) : []),
+    ...(probes ? probeNotes(probes) : []),
   ];
 }
 
@@ -33,6 +37,14 @@ function pathNotes({ noise, clamped }: PathFigures): string[] {
   const notes = [`Noise left: ${percent(noise)} of the light, as a mean over the picture.`];
   if (clamped > 0.0005) notes.push(`The firefly clamp took ${percent(clamped)} of the light.`);
   return notes;
+}
+
+/** Says how many probes answer, and which of them stand badly. */
+function probeNotes({ count, moved, buried, seconds }: BakedProbes): string[] {
+  const of = (n: number, what: string): string => (n > 0 ? ` ${n.toLocaleString('en')} ${what}.` : '');
+  const baked = seconds > 0 ? `, baked in ${Number(seconds.toPrecision(2))} s` : '';
+  const probes = `${count.toLocaleString('en')} ${count === 1 ? 'probe' : 'probes'}${baked}.`;
+  return [`${probes}${of(moved, 'moved off walls')}${of(buried, 'inside walls: their neighbours answer')}`];
 }
 
 /** Says how much of the scene is drawn, where that is not all. */

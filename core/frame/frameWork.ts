@@ -1,6 +1,7 @@
 /** What one thread has in hands for a frame. */
 import type { EnvironmentViews } from '../around/environment/stage';
 import type { OcclusionViews } from '../around/occlusion/stage';
+import type { ProbeViews } from '../around/probes/stage';
 import type { TracedViews } from '../around/traced/stage';
 import { hash32, hashCombine } from '../math/random';
 import type { Rect } from '../measure/rect';
@@ -26,6 +27,7 @@ export interface StageViews {
   prepass: PrepassViews;
   occlusion: OcclusionViews;
   traced: TracedViews;
+  probes: ProbeViews;
 }
 
 export interface FrameWork extends FrameJob, StageViews {

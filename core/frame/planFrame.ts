@@ -41,15 +41,18 @@ export interface FramePlan {
   key: string;
 }
 
-/** @param threads that will share the work: some arrays have a part for each */
-export function planFrame(scene: CompiledScene, request: FrameRequest, threads: number): FramePlan {
+/** Stages of a pass that bakes. */
+const BAKES: ReadonlySet<StageName> = new Set<StageName>(['geometry', 'rays', 'probes']);
+
+/** @param threads that will share the work: some arrays have a part for each @param bakes see `bakeOrder` */
+export function planFrame(scene: CompiledScene, request: FrameRequest, threads: number, bakes = false): FramePlan {
   const { sceneId, history, camera, timeSeconds } = request;
   const { meta } = scene;
   const view = request.view ?? 'picture';
   const settings = frameSettings(request.recipe, view);
   const levels = settings.detail && detailOf(scene, request, settings.detail);
   const frame: PlannedFrame = {
-    ...{ sceneId, settings, view, levels, threads },
+    ...{ sceneId, settings, view, levels, threads, bakes },
     lighting: request.lighting ?? { lights: meta.lights, environment: meta.environment },
     instants: frameInstants(request, settings),
     detail: levels ? choiceKey(levels) : 'all',
@@ -58,7 +61,7 @@ export function planFrame(scene: CompiledScene, request: FrameRequest, threads: 
   const context: PlanContext = { ...frame, scene, recipe: request.recipe, first };
   const stages = STAGE_NAMES.map((name): PlannedStage => {
     const stage = stageOf(name);
-    const options = stage.options(context);
+    const options = bakes && !BAKES.has(name) ? null : stage.options(context);
     const arena = stage.memory(context, options);
     const key = options === null ? null : stage.key(frame, options, first);
     return { name, options, arena, bytes: arenaBytes(arena), key: key ?? '' };

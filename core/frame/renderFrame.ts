@@ -56,6 +56,7 @@ export function renderFrame(
       orders.map((o) => o.stands),
     );
   const stages = openStages(work, orders);
+  if (job.bakes) return outcome(stages.prepare(lookAt(work.scene, work, 0)), 0, stages.stands());
   const method = job.settings.path
     ? pathSamples(work, job.settings.path, lens, hooks)
     : rasterSamples(work, stages.eye, lens, (n) => hooks.onPicture?.(n));

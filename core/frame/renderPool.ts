@@ -1,6 +1,7 @@
 /** A team of render threads and the memory they share. One frame runs at a time; the next waits for it to end. */
-import { KernelHeap, NO_REGION, type Region } from '@daxel/kernel/heap';
+import { KernelHeap, type Region } from '@daxel/kernel/heap';
 import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
+import type { BakedProbes } from '../around/probes/figures';
 import { BadInputError } from '../errors';
 import type { ViewMode } from '../shading/views';
 import { isPathTraced } from '../recipe/pathSettings';
@@ -20,10 +21,12 @@ import { putHistory, type KeptHistory } from './keptHistory';
 import { Glow } from './glow';
 import { samplesKey } from './requestKey';
 import { arenaViews } from './memory';
-import { planFrame, plannedBytes, type PlannedStage } from './planFrame';
-import { STAGE_NAMES, type StageName } from './stages/frameStages';
+import { planFrame, plannedBytes } from './planFrame';
+import { ProbeBakes } from './probeBakes';
+import { StageRooms } from './stageRooms';
+import { STAGE_NAMES } from './stages/frameStages';
 import { createControl, requestCancel, workDone } from './team';
-import type { FromThread, StageMessage, ToThread } from './threadProgram';
+import type { FromThread, ToThread } from './threadProgram';
 
 /** One thread as its owner sees it. */
 export interface ThreadPort {
@@ -66,6 +69,8 @@ export interface RenderedFrame extends Omit<FrameOutcome, 'stands'> {
   softness: Softness | null;
   /** Of a path-traced frame: its remaining noise and what was cut. */
   path: PathFigures | null;
+  /** Of a frame that asks probes. */
+  probes: BakedProbes | null;
   /** Valid until the pool renders another frame of the same size, or of three other sizes. */
   views: FrameViews;
 }
@@ -81,14 +86,24 @@ export interface SceneRoom {
 export interface RenderTicket {
   promise: Promise<RenderedFrame>;
   cancel(): void;
-  /** 0…1 */
+  /** 0…1, of baking first where anything is to be baked. */
   progress(): number;
+  /** Is anything being baked for it now? */
+  bakes(): boolean;
 }
 
 interface Held {
   scene: CompiledScene;
   region: Region;
   glow: Glow;
+}
+
+/** Control words of what a request comes to. */
+interface Phases {
+  bake: Int32Array;
+  frame: Int32Array;
+  /** It is being baked for. */
+  baking: boolean;
 }
 
 interface Drawn {
@@ -111,8 +126,8 @@ export class RenderPool {
   private readonly histories = new WeakMap<Region, number>();
   /** What the samples in each region are of, and what they took. */
   private readonly drawn = new WeakMap<Region, Drawn>();
-  /** Where each stage works, and what stands there. */
-  private readonly held: Record<StageName, { region: Region; stands: string }>;
+  private readonly rooms: StageRooms;
+  private readonly bakes: ProbeBakes;
   private tail: Promise<unknown> = Promise.resolve();
   private tickets = 0;
   private handlers = new Map<number, (m: FromThread) => void>();
@@ -123,9 +138,11 @@ export class RenderPool {
     kernels = kernelsInUse(),
   ) {
     this.heap = new KernelHeap(kernels);
-    this.held = Object.fromEntries(
-      STAGE_NAMES.map((name) => [name, { region: NO_REGION, stands: '' }]),
-    ) as typeof this.held;
+    this.rooms = new StageRooms(this.heap);
+    this.bakes = new ProbeBakes({
+      ...{ heap: this.heap, rooms: this.rooms, threads: ports.length, checkMemory },
+      run: (order) => this.runThreads(order, () => undefined),
+    });
     const { memory } = this.heap;
     const kernel = memory && kernelModule();
     if (kernel) for (const port of ports) port.post({ type: 'memory', memory, kernel });
@@ -182,7 +199,7 @@ export class RenderPool {
     this.tail = this.tail.then(() => {
       for (const region of [held.region, ...this.frames.values()]) this.heap.release(region);
       this.frames.clear();
-      this.forgetStages();
+      this.rooms.forget();
     });
   }
 
@@ -198,10 +215,18 @@ export class RenderPool {
     onPicture?: (frame: FrameViews, samples: number) => void,
     onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): RenderTicket {
-    const control = createControl();
-    const promise = this.tail.then(() => this.run(request, control, onPicture, onCheckpoint));
+    const phases = { bake: createControl(), frame: createControl(), baking: false };
+    const promise = this.tail.then(() => this.run(request, phases, onPicture, onCheckpoint));
     this.tail = promise.catch(() => undefined);
-    return { promise, cancel: () => requestCancel(control), progress: () => workDone(control) };
+    return {
+      promise,
+      cancel() {
+        requestCancel(phases.bake);
+        requestCancel(phases.frame);
+      },
+      progress: () => workDone(phases.baking ? phases.bake : phases.frame),
+      bakes: () => phases.baking,
+    };
   }
 
   terminate(): void {
@@ -210,12 +235,12 @@ export class RenderPool {
 
   private async run(
     request: FrameRequest,
-    control: Int32Array,
+    phases: Phases,
     onPicture?: (frame: FrameViews, samples: number) => void,
     onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): Promise<RenderedFrame> {
     const { sceneId, resume, kept, fresh, reuse, history } = request;
-    if (fresh) this.forgetStages();
+    if (fresh) this.rooms.forget();
     const held = this.scenes.get(sceneId);
     if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
     const { scene } = held;
@@ -225,7 +250,13 @@ export class RenderPool {
     this.checkPicture(lighting.environment);
     checkMemory(plan.stages.reduce((sum, s) => sum + s.bytes, plan.bytes + held.region.bytes));
 
-    const stages = plan.stages.map((stage) => this.orderOf(stage));
+    phases.baking = this.bakes.lacks(plan);
+    const control = phases.bake;
+    const sceneBytes = held.region.bytes;
+    const probes = await this.bakes
+      .bakeFor({ plan, request, scene, sceneBytes, control })
+      .finally(() => (phases.baking = false));
+    const stages = plan.stages.map((stage) => this.rooms.orderOf(stage));
     const frameRegion = this.frameRegion(plan.key, plan.bytes);
     const views = arenaViews(plan.arena, frameRegion.buffer, frameRegion.base);
     const restored = kept?.frame === (history?.frame ?? 0) - 1 && putHistory(views, kept);
@@ -237,7 +268,7 @@ export class RenderPool {
     const reused = reuse && key !== null && drawn?.key === key ? drawn : null;
     if (!reused) this.drawn.delete(frameRegion);
     // what a thread leaves behind that fails is nothing to go by
-    this.forgetStages();
+    this.rooms.forget();
     if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
     const job: FrameJob = {
       ...plan.frame,
@@ -246,11 +277,11 @@ export class RenderPool {
       keepSamples: reused !== null,
     };
     const frame = { region: frameRegion, arena: plan.arena };
-    const outcome = await this.runThreads({ job, stages, frame, control }, (m) => {
+    const outcome = await this.runThreads({ job, stages, frame, control: phases.frame }, (m) => {
       if (m.type === 'picture') onPicture?.(views, m.samples);
       else onCheckpoint?.(m.checkpoint);
     });
-    STAGE_NAMES.forEach((name, i) => (this.held[name].stands = outcome.stands[i]));
+    STAGE_NAMES.forEach((name, i) => this.rooms.setStands(name, outcome.stands[i]));
     if (history && outcome.finished) this.histories.set(frameRegion, history.frame);
     const shadows = stages[STAGE_NAMES.indexOf('shadows')];
     const keptShadows = shadows.stands !== '' && plan.maps.soft.length === 0;
@@ -258,12 +289,13 @@ export class RenderPool {
       this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
     const beyond = path ? 0 : shareBeyond(plan.maps.sunEnd, views.depth);
-    const notes = frameNotes({ scene, plan, path, beyond, alone: !history });
+    const notes = frameNotes({ scene, plan, path, beyond, alone: !history, probes });
     const { length: threads } = this.ports;
     const { stands: _stands, ...drawnNow } = outcome;
     return {
       ...drawnNow,
       ...(reused && { stages: { ...reused.stages, lens: outcome.stages.lens } }),
+      ...(probes?.follows && withBaking(outcome, probes)),
       width: settings.width,
       height: settings.height,
       threads,
@@ -274,23 +306,9 @@ export class RenderPool {
       sunEnds: isWorthSaying(beyond) ? plan.maps.sunEnd : null,
       softness: settings.path ? null : plan.maps.softness,
       path,
+      probes,
       views,
     };
-  }
-
-  private forgetStages(): void {
-    for (const held of Object.values(this.held)) held.stands = '';
-  }
-
-  /** Room for a stage, and what of it stands there already. */
-  private orderOf({ name, options, arena, bytes, key }: PlannedStage): StageMessage {
-    const held = this.held[name];
-    if (held.region.bytes < bytes) {
-      this.heap.release(held.region);
-      held.region = this.heap.allocate(bytes);
-      held.stands = '';
-    }
-    return { name, options, arena, region: held.region, stands: held.stands === key ? key : '' };
   }
 
   /** All threads draw a frame. @param say is told what they say of it meanwhile */
@@ -342,6 +360,16 @@ function checkMemory(needed: number): void {
     throw new BadInputError(
       `This frame needs ${(needed / 2 ** 30).toFixed(1)} GB. Lower output.width, output.height, shadows.resolution or shadows.cascades.`,
     );
+}
+
+/** Time of a frame that is baked for by itself. */
+function withBaking(
+  { seconds, stages }: FrameOutcome,
+  probes: BakedProbes,
+): Pick<FrameOutcome, 'seconds' | 'stages'> | null {
+  if (!probes.stages) return null;
+  const both = Object.entries(stages).map(([id, s]) => [id, s + probes.stages![id as StageId]]);
+  return { seconds: seconds + probes.seconds, stages: Object.fromEntries(both) as FrameOutcome['stages'] };
 }
 
 function wishOf({ camera, timeSeconds, seed, history, regions, checkpointSeconds }: FrameWish): FrameWish {

@@ -84,6 +84,7 @@ export class FrameRun {
         cancelled = true;
         ticket?.cancel();
       },
+      bakes: () => ticket?.bakes() ?? false,
       progress: () => (done >= frames ? 1 : (done + (ticket?.progress() ?? 0)) / frames),
     };
   }

@@ -1,4 +1,5 @@
 /** Settings of path tracing. They matter while the method is path tracing, and the rasteriser's own while it is not. */
+import { asksProbes } from '../around/probes/settings';
 import { tracesBounce } from '../around/traced/settings';
 import type { Setting, SettingValue } from './settingTypes';
 
@@ -193,7 +194,9 @@ export const PATH_SETTINGS: readonly Setting[] = PATH_ONLY.map((s) => {
   const ofBounces = s.stage === 'bounce' || s.stage === 'reflections';
   return {
     ...s,
-    matters: (r) => (isPathTraced(r) || (ofBounces && tracesBounce(r))) && (s.matters?.(r) ?? true),
+    matters: (r) =>
+      (isPathTraced(r) || (ofBounces && (tracesBounce(r) || (asksProbes(r) && s.id !== 'bounce.clamp')))) &&
+      (s.matters?.(r) ?? true),
   };
 });
 

@@ -4,6 +4,7 @@
  */
 import { z } from 'zod';
 import { OCCLUSION_SETTINGS } from '../around/occlusion/settings';
+import { PROBE_SETTINGS } from '../around/probes/settings';
 import { BOUNCE_METHOD_SETTING, TRACED_SETTINGS } from '../around/traced/settings';
 import { STAGES, type NumberSetting, type Setting, type SettingValue } from './settingTypes';
 import { HISTORY_SETTINGS, METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
@@ -260,6 +261,7 @@ const RASTER: readonly Setting[] = [
     cost: 'the same for all values but 0, which saves it',
   },
   ...TRACED_SETTINGS,
+  ...PROBE_SETTINGS,
   ...OCCLUSION_SETTINGS,
   {
     id: 'reflections.environment',

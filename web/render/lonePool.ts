@@ -111,7 +111,7 @@ export class LonePool implements Renderer {
         resolve(unfinished(request));
       }, this.graceMs);
     };
-    return { promise, cancel, progress: () => (finished ? 1 : 0) };
+    return { promise, cancel, progress: () => (finished ? 1 : 0), bakes: () => false };
   }
 
   terminate(): void {
@@ -158,6 +158,7 @@ function unfinished({ recipe }: FrameRequest): RenderedFrame {
     notes: [],
     sunEnds: null,
     softness: null,
+    probes: null,
     path: null,
     views: {} as FrameViews,
   };

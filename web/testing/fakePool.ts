@@ -34,7 +34,7 @@ export class FakePool {
       this.cancelled++;
       ticket.finished = false;
     };
-    return { promise, cancel, progress: () => 0.5 };
+    return { promise, cancel, progress: () => 0.5, bakes: () => false };
   };
 
   /** Answers the oldest request that waits. */

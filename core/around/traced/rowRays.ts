@@ -16,6 +16,7 @@ import {
   type PathStarts,
 } from '../../trace/paths/pathStarts';
 import { stepOff } from '../../trace/traceShadow';
+import { DRAWS_DIRECTION } from '../arrival';
 import type { SurfaceRow } from '../method';
 import { cosineDirection } from './cosineDirection';
 
@@ -41,8 +42,6 @@ export function placeAt({ base, position }: SurfaceRow, i: number, c: number): n
   return base[c] + position[c][i];
 }
 
-/** Which random numbers a place draws for what. */
-export const [DRAWS_DIRECTION, DRAWS_POINT, DRAWS_CHOICE] = [0, 1, 2];
 /** How fast a ray that stands for all around a place grows wider, metres a metre: textures are read as blurred. */
 const SPREAD = 0.1;
 

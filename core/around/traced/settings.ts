@@ -13,12 +13,13 @@ export const BOUNCE_METHOD_SETTING: Setting = {
   label: 'Method',
   choices: [
     { value: 'environment', label: 'surroundings' },
+    { value: 'probes', label: 'probes' },
     { value: 'traced', label: 'traced' },
   ],
   initial: 'environment',
-  does: 'Surroundings: light from far away alone, as if nothing stood in its way. Traced: rays also find what surfaces throw at each other, what glows, and what keeps the surroundings out.',
+  does: 'Surroundings: light from far away alone, as if nothing stood in its way. Probes: light as it was baked at a grid of places, with all bounces, what glows, and what keeps the surroundings out. Traced: rays find the same at every place.',
   lookFor: 'Rooms lit through their walls, flat shade, glowing things that light nothing',
-  cost: 'traced takes about as long as paths do; the other is nearly free',
+  cost: 'probes are baked once and nearly free then; traced takes about as long as paths do',
 };
 
 export const TRACED_SETTINGS: readonly Setting[] = [

@@ -1,50 +1,17 @@
 import { describe, expect, it } from 'vitest';
-import { readLayers } from '../../frame/layers';
-import type { RenderedFrame } from '../../frame/renderPool';
-import { LIGHT_COMPONENTS } from '../../light/components';
 import type { TierValues } from '../../recipe/recipe';
 import type { CameraView } from '../../scene/camera';
 import type { SceneSource } from '../../scene/source';
-import { addNode, cameraAt, environment, light, MATTE, mapCamera, quad, render, sceneOf } from '../../testing/scenes';
+import { box, grey, layerMean, QUARTER, room } from '../../testing/rooms';
+import { addNode, cameraAt, environment, light, mapCamera, quad, render, sceneOf } from '../../testing/scenes';
 
 const SIDE = 24;
 const TRACED = {
   ...{ 'output.width': SIDE, 'output.height': SIDE, 'samples.pixel': 4, 'lens.tone': 'none' },
   ...{ 'bounce.method': 'traced', 'bounce.rays': 64 },
 };
-const QUARTER = [Math.SQRT1_2, 0, 0, Math.SQRT1_2] as [number, number, number, number];
-const grey = (a: number) => ({
-  ...MATTE,
-  doubleSided: true,
-  baseColor: [a, a, a, 1] as [number, number, number, number],
-});
-
-/** Mean of a layer over the middle of the picture, or over all of it. */
-function meanOf(frame: RenderedFrame, name: string, from = 0, to = SIDE): number {
-  const { data } = readLayers(frame.views, frame.samples, 0, LIGHT_COMPONENTS).find((l) => l.name === name)!;
-  let sum = 0;
-  for (let y = from; y < to; y++)
-    for (let x = from; x < to; x++) for (let c = 0; c < 3; c++) sum += data[(y * SIDE + x) * 3 + c];
-  return sum / ((to - from) ** 2 * 3);
-}
 const bounceOf = async (source: SceneSource, camera: CameraView, values: TierValues, kernels = true): Promise<number> =>
-  meanOf(await render(source, camera, { ...TRACED, ...values }, 0, { kernels }), 'bounce', 10, 14);
-
-/** Six sides about the origin, two metres apart. */
-function box(material: SceneSource['materials'][number]): SceneSource {
-  const source = sceneOf([quad(1)], [material]);
-  source.nodes.length = 0;
-  const side = (rotation: [number, number, number, number], translation: [number, number, number]): void =>
-    void addNode(source, { mesh: 0, rotation, translation });
-  side([0, 0, 0, 1], [0, -1, 0]);
-  side([1, 0, 0, 0], [0, 1, 0]);
-  side(QUARTER, [0, 0, -1]);
-  side([-Math.SQRT1_2, 0, 0, Math.SQRT1_2], [0, 0, 1]);
-  side([0, 0, -Math.SQRT1_2, Math.SQRT1_2], [-1, 0, 0]);
-  side([0, 0, Math.SQRT1_2, Math.SQRT1_2], [1, 0, 0]);
-  source.environment = environment(0);
-  return source;
-}
+  layerMean(await render(source, camera, { ...TRACED, ...values }, 0, { kernels }), 'bounce', 10, 14);
 
 describe.each([
   ['compiled', true],
@@ -93,23 +60,9 @@ describe('bounced light by rays', () => {
       ...{ ...TRACED, 'bounce.total': 0 },
       ...{ 'samples.filter': 'box', 'samples.radius': 0.5 },
     });
-    expect(meanOf(frame, 'bounce') / (0.5 * 5 * 0.1998)).toBeCloseTo(1, 2);
+    expect(layerMean(frame, 'bounce') / (0.5 * 5 * 0.1998)).toBeCloseTo(1, 2);
   });
 
-  /** A room that is open to the sky on one side, with a lamp, a red wall, a panel that glows, and a thing in it. */
-  function room(): SceneSource {
-    const source = box(grey(0.7));
-    source.nodes.splice(3, 1);
-    source.materials.push({ ...grey(0.5), name: 'red', baseColor: [0.7, 0.1, 0.1, 1] });
-    source.materials.push({ ...grey(0.2), name: 'panel', emissive: [4, 3, 2] });
-    source.meshes.push({ name: 'red', primitives: [quad(1, 0, 1)] }, { name: 'panel', primitives: [quad(0.2, 0, 2)] });
-    source.nodes[3].mesh = 1;
-    addNode(source, { mesh: 2, translation: [0.4, -0.6, -0.4], rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] });
-    source.lights = [light('point', 3, { castsShadow: true })];
-    addNode(source, { light: 0, translation: [-0.3, 0.6, 0.1] });
-    source.environment = environment(0.5);
-    return source;
-  }
   const view = cameraAt([0.1, 0, 2.2], [0, -0.1, -1], 45);
 
   it.each([0, 1, 6])('agrees with the path tracer in a room, by layers, with %i bounces', async (total) => {
@@ -118,14 +71,14 @@ describe('bounced light by rays', () => {
       render(room(), view, values),
       render(room(), view, { ...values, 'samples.method': 'path', 'samples.pixel': 512 }),
     ]);
-    expect(meanOf(ours, 'bounce') / meanOf(truth, 'bounce')).toBeCloseTo(1, 1.7);
+    expect(layerMean(ours, 'bounce') / layerMean(truth, 'bounce')).toBeCloseTo(1, 1.7);
     // corner by corner as well
     for (const [from, to] of [
       [2, 8],
       [8, 16],
       [16, 22],
     ])
-      expect(meanOf(ours, 'bounce', from, to) / meanOf(truth, 'bounce', from, to)).toBeGreaterThan(0.95);
+      expect(layerMean(ours, 'bounce', from, to) / layerMean(truth, 'bounce', from, to)).toBeGreaterThan(0.95);
   });
 
   it('is the same beside shadows that are traced, which share the structure but not its loops', async () => {
@@ -135,8 +88,8 @@ describe('bounced light by rays', () => {
       render(room(), view, { ...values, 'shadows.method': 'traced' }),
       render(room(), view, { ...values, 'shadows.method': 'traced', 'bounce.method': 'environment' }),
     ]);
-    expect(meanOf(traced, 'bounce')).toBeCloseTo(meanOf(mapped, 'bounce'), 6);
-    expect(meanOf(traced, 'direct')).toBe(meanOf(alone, 'direct'));
+    expect(layerMean(traced, 'bounce')).toBeCloseTo(layerMean(mapped, 'bounce'), 6);
+    expect(layerMean(traced, 'direct')).toBe(layerMean(alone, 'direct'));
   });
 
   it('is seen in parts of the picture as in the whole of it, bit by bit', async () => {
@@ -160,8 +113,9 @@ describe('bounced light by rays', () => {
     const [plain, traced] = await Promise.all(
       ['environment', 'traced'].map((method) => render(source, camera, { ...TRACED, 'bounce.method': method })),
     );
-    expect(meanOf(traced, 'bounce')).toBe(0);
-    for (const layer of ['direct', 'reflection', 'emission']) expect(meanOf(traced, layer)).toBe(meanOf(plain, layer));
+    expect(layerMean(traced, 'bounce')).toBe(0);
+    for (const layer of ['direct', 'reflection', 'emission'])
+      expect(layerMean(traced, layer)).toBe(layerMean(plain, layer));
   });
 
   it('takes what is brighter than the clamp off single rays', async () => {

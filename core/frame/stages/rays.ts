@@ -48,8 +48,8 @@ function ownScratch(scene: CompiledScene, team: Team, { bvhScratch }: RayViews):
 
 export const rayStage: FrameStage<{ traces: true }, RayArena> = {
   each: 'instant',
-  options: ({ settings, view, recipe }) =>
-    settings.shadows.traced || view === 'faults' || tracesBounce(recipe) ? { traces: true } : null,
+  options: ({ settings, view, recipe, bakes }) =>
+    settings.shadows.traced || view === 'faults' || tracesBounce(recipe) || bakes ? { traces: true } : null,
   memory: ({ scene }, options) => arenaOf(scene, options !== null),
   key: (frame, _options, look) => posedKey(frame, look),
   open({ scene, geometry, memory, team, clock }, _options, views) {

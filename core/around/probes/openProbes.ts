@@ -1,0 +1,104 @@
+/** Irradiance probes at work on one thread: baked before a frame, asked within it. */
+import { pathLimits, pathScenery } from '../../frame/pathScenery';
+import type { FrameWork } from '../../frame/frameWork';
+import { tracedScene } from '../../frame/stages/rays';
+import type { Look } from '../../frame/look';
+import { canTracePaths, PathKernel, pathScratchBytes } from '../../trace/pathKernel';
+import type { Tracer } from '../../trace/tracePaths';
+import type { OpenAround, SurfaceRow } from '../method';
+import { bakeProbe, BROUGHT, type Bake } from './bake';
+import { fillBuried } from './fillBuried';
+import { askBox, FOUND_LIGHT, FOUND_SIZE, FOUND_SURE, type Asked } from './gather';
+import type { ProbeOptions, ProbeViews } from './stage';
+
+export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeViews): OpenAround {
+  const { boxes } = options;
+  const { probes } = views;
+  const normal = new Float64Array(3);
+  const face = new Float64Array(3);
+  const at: Asked = { x: 0, y: 0, z: 0, normal, face };
+  const found = new Float64Array(FOUND_SIZE);
+
+  const askAt = ({ base, position, normal: n, face: f, bounce, bounceSure, open }: SurfaceRow, i: number): void => {
+    at.x = base[0] + position[0][i];
+    at.y = base[1] + position[1][i];
+    at.z = base[2] + position[2][i];
+    for (let c = 0; c < 3; c++) {
+      normal[c] = n[c][i];
+      face[c] = f[c][i];
+    }
+    for (const box of boxes) {
+      const before = bounceSure[i];
+      if (before >= 1) return;
+      askBox(box, probes, at, found);
+      const now = before + (1 - before) * found[FOUND_SURE];
+      if (now === before) continue;
+      // gaps smaller than their spacing are what ambient occlusion sees
+      const share = (open[i] * (now - before)) / now;
+      for (let c = 0; c < 3; c++) bounce[c][i] = (bounce[c][i] * before) / now + found[FOUND_LIGHT + c] * share;
+      bounceSure[i] = now;
+    }
+  };
+
+  return {
+    prepare(look, stands) {
+      if (stands) return true;
+      if (options.bakes) return bakeAll(work, options, views, look);
+      // baking was cancelled, and with it the frame
+      if (!work.team.share(0, () => undefined)) return false;
+      throw new Error('The probes of this frame were not baked.');
+    },
+    begin() {
+      // they answer alike for every sample
+    },
+    gather(row) {
+      for (let i = 0; i < row.count; i++) {
+        if (row.live[i] === 0 || !(row.diffuse[0][i] + row.diffuse[1][i] + row.diffuse[2][i] > 0)) continue;
+        if (row.bounceSure[i] === 0) for (let c = 0; c < 3; c++) row.bounce[c][i] = 0;
+        askAt(row, i);
+      }
+    },
+  };
+}
+
+/** @returns false when cancelled */
+function bakeAll(work: FrameWork, options: ProbeOptions, views: ProbeViews, look: Look): boolean {
+  const { scene, settings, memory, team, clock } = work;
+  const traced = tracedScene(work, work.rays);
+  const scenery = pathScenery(work, look, traced, options.caustics);
+  const { surroundings } = scenery.emitters;
+  const { bounce } = settings;
+  const sums = team.part(views.probeSums, views.probeSums.length / team.size);
+  const limits = pathLimits({ ...options, clamp: 0 }, 0);
+  const input: Tracer['input'] = {
+    ...scenery,
+    emitters: {
+      ...scenery.emitters,
+      surroundings: surroundings && {
+        ...surroundings,
+        light: surroundings.light * bounce,
+        reflection: surroundings.reflection * bounce,
+      },
+    },
+    // a place that asks has scattered already; what exposure one looks at is no part of a probe, so nothing is clamped
+    limits: { ...limits, total: Math.max(0, limits.total - 1), roulette: Math.max(0, limits.roulette - 1) },
+    ...{ sampleBase: 0, seed: 0, paths: sums, camera: null, now: clock.now, spent: new Float64Array(4) },
+  };
+  const scratch = team.part(views.probePaths, pathScratchBytes(scene.meta.materials.length));
+  const compiled = memory && canTracePaths(input.emitters) ? new PathKernel(memory, scratch, input) : null;
+  const bake: Bake = {
+    tracer: { input, compiled },
+    ...{
+      boxes: options.boxes,
+      probes: views.probes,
+      sums,
+      rays: options.rays,
+      brought: new Float32Array(options.rays * BROUGHT),
+      ends: options.bounces === 0,
+    },
+  };
+  team.announce(options.probes);
+  const one = clock.timed('bounce', (n) => bakeProbe(bake, n));
+  if (!team.share(options.probes, one, 1)) return false;
+  return team.share(options.boxes.length, (b) => fillBuried(options.boxes[b], views.probes));
+}

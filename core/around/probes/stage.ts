@@ -1,0 +1,94 @@
+/** Irradiance probes. They are baked in a pass of their own, before the frame that asks for them. */
+import { PROBE_STRIDE } from '@daxel/kernel/generated/layouts/probe';
+import { pathOptions, type PathOptions } from '../../frame/frameSettings';
+import type { ArenaPlan, ArenaViews } from '../../frame/memory';
+import type { PlanContext } from '../../frame/stages/stage';
+import { hashWords } from '../../math/hash';
+import type { Mat4 } from '../../math/mat4';
+import { PATH_TILE, pathScratchBytes } from '../../trace/pathKernel';
+import { PATH_SUMS } from '../../trace/pathSums';
+import { poseNodes } from '../../scene/pose';
+import type { AroundStage } from '../method';
+import { fillBox, probesIn, proposeSpacing, sceneBox, type ProbeBox, type Vec } from './box';
+import { openProbes } from './openProbes';
+import { asksProbes } from './settings';
+
+export interface ProbeOptions extends PathOptions {
+  /** The fine one first. */
+  boxes: readonly ProbeBox[];
+  probes: number;
+  /** Of each probe. */
+  rays: number;
+  /** Of the scene as it is baked, seconds. */
+  timeSeconds: number;
+  /** The same where every node stands in the same place. */
+  pose: string;
+  /** They are those of every frame's own instant. */
+  follows: boolean;
+  /** They are being baked. */
+  bakes: boolean;
+}
+
+/** Paths in flight at once. */
+const AT_ONCE = PATH_TILE * PATH_TILE;
+
+function arenaOf(options: ProbeOptions | null, threads: number, materials: number) {
+  const baking = options?.bakes ? threads : 0;
+  return {
+    probes: { type: 'f32', length: (options?.probes ?? 0) * PROBE_STRIDE, stage: 'bounce' },
+    probePaths: { type: 'u8', length: baking * pathScratchBytes(materials), stage: 'bounce' },
+    probeSums: { type: 'f32', length: baking * AT_ONCE * PATH_SUMS, stage: 'bounce' },
+  } as const satisfies ArenaPlan;
+}
+type ProbeArena = ReturnType<typeof arenaOf>;
+export type ProbeViews = ArenaViews<ProbeArena>;
+
+export const probeStage: AroundStage<ProbeOptions, ProbeArena> = {
+  each: 'instant',
+  options({ recipe, settings, scene, first: { moment }, bakes, instants }: PlanContext) {
+    if (settings.path || !asksProbes(recipe)) return null;
+    const follows = recipe['bounce.probeFollow'] === true;
+    const timeSeconds = follows ? instants[0] : 0;
+    const same = timeSeconds === instants[0];
+    const world = same ? moment.world : poseNodes(scene, timeSeconds, moment.camera.take?.number);
+    const boxes = boxesOf(recipe, sceneBox(scene, world));
+    return {
+      ...pathOptions(recipe),
+      boxes,
+      probes: boxes.reduce((sum, box) => sum + probesIn(box), 0),
+      rays: recipe['bounce.probeRays'] as number,
+      timeSeconds,
+      pose: poseOf(world),
+      follows,
+      bakes,
+    };
+  },
+  needs: () => ({ depth: false, normals: false }),
+  memory: ({ scene, threads }, options) => arenaOf(options, threads, scene.meta.materials.length),
+  key({ sceneId, lighting, settings }, { boxes, rays, pose, bounces, matte, gloss, through, roulette, caustics }) {
+    const paths = [bounces, matte, gloss, through, roulette, caustics, settings.bounce];
+    return JSON.stringify([sceneId, lighting, pose, boxes, rays, paths]);
+  },
+  open: openProbes,
+};
+
+function boxesOf(recipe: PlanContext['recipe'], scene: ReturnType<typeof sceneBox>): ProbeBox[] {
+  const number = (id: string): number => recipe[`bounce.${id}`] as number;
+  const main = (first: number): ProbeBox => fillBox(scene, number('probeSpacing') || proposeSpacing(scene), first);
+  if (recipe['bounce.probeFine'] !== true) return [main(0)];
+  const middle: Vec = [number('fineX'), number('fineY'), number('fineZ')];
+  const size: Vec = [number('fineWidth'), number('fineHeight'), number('fineDepth')];
+  const side = (sign: number): Vec => [
+    middle[0] + (sign * size[0]) / 2,
+    middle[1] + (sign * size[1]) / 2,
+    middle[2] + (sign * size[2]) / 2,
+  ];
+  const fine = fillBox({ min: side(-1), max: side(1) }, number('fineSpacing'), 0);
+  return [fine, main(probesIn(fine))];
+}
+
+function poseOf(world: readonly Mat4[]): string {
+  const all = new Float64Array(world.length * 16);
+  world.forEach((m, i) => all.set(m, i * 16));
+  return hashWords(new Uint32Array(all.buffer));
+}

@@ -1,0 +1,51 @@
+/** Closed and half-open rooms with known light, and a way to read the light that bounces in them. */
+import { readLayers } from '../frame/layers';
+import type { RenderedFrame } from '../frame/renderPool';
+import { LIGHT_COMPONENTS } from '../light/components';
+import type { MaterialSource, SceneSource } from '../scene/source';
+import { addNode, environment, light, MATTE, quad, sceneOf } from './scenes';
+
+/** About x. */
+export const QUARTER: [number, number, number, number] = [Math.SQRT1_2, 0, 0, Math.SQRT1_2];
+
+export const grey = (a: number): MaterialSource => ({ ...MATTE, doubleSided: true, baseColor: [a, a, a, 1] });
+
+/** Mean of a layer over the middle of a square picture, or over all of it. */
+export function layerMean(frame: RenderedFrame, name: string, from = 0, to = frame.width): number {
+  const { data } = readLayers(frame.views, frame.samples, 0, LIGHT_COMPONENTS).find((l) => l.name === name)!;
+  let sum = 0;
+  for (let y = from; y < to; y++)
+    for (let x = from; x < to; x++) for (let c = 0; c < 3; c++) sum += data[(y * frame.width + x) * 3 + c];
+  return sum / ((to - from) ** 2 * 3);
+}
+
+/** Six sides about the origin, two metres apart. */
+export function box(material: SceneSource['materials'][number]): SceneSource {
+  const source = sceneOf([quad(1)], [material]);
+  source.nodes.length = 0;
+  const side = (rotation: [number, number, number, number], translation: [number, number, number]): void =>
+    void addNode(source, { mesh: 0, rotation, translation });
+  side([0, 0, 0, 1], [0, -1, 0]);
+  side([1, 0, 0, 0], [0, 1, 0]);
+  side(QUARTER, [0, 0, -1]);
+  side([-Math.SQRT1_2, 0, 0, Math.SQRT1_2], [0, 0, 1]);
+  side([0, 0, -Math.SQRT1_2, Math.SQRT1_2], [-1, 0, 0]);
+  side([0, 0, Math.SQRT1_2, Math.SQRT1_2], [1, 0, 0]);
+  source.environment = environment(0);
+  return source;
+}
+
+/** A room that is open to the sky on one side, with a lamp, a red wall, a panel that glows, and a thing in it. */
+export function room(): SceneSource {
+  const source = box(grey(0.7));
+  source.nodes.splice(3, 1);
+  source.materials.push({ ...grey(0.5), name: 'red', baseColor: [0.7, 0.1, 0.1, 1] });
+  source.materials.push({ ...grey(0.2), name: 'panel', emissive: [4, 3, 2] });
+  source.meshes.push({ name: 'red', primitives: [quad(1, 0, 1)] }, { name: 'panel', primitives: [quad(0.2, 0, 2)] });
+  source.nodes[3].mesh = 1;
+  addNode(source, { mesh: 2, translation: [0.4, -0.6, -0.4], rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] });
+  source.lights = [light('point', 3, { castsShadow: true })];
+  addNode(source, { light: 0, translation: [-0.3, 0.6, 0.1] });
+  source.environment = environment(0.5);
+  return source;
+}
