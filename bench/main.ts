@@ -3,6 +3,7 @@ import { parseArgs } from 'node:util';
 import { resolve } from 'node:path';
 import { BadInputError } from '@daxel/core/errors';
 import { atomicWrite } from '@daxel/server/store/atomicWrite';
+import { bounce } from './bounce';
 import { filters } from './filters';
 import { path } from './path';
 import { raster } from './raster';
@@ -22,6 +23,7 @@ const BENCHES: readonly Bench[] = [
   stability,
   verdicts,
   path,
+  bounce,
   threads,
   rasterBrowser,
   interaction,

@@ -368,6 +368,23 @@ export const LAYOUTS = [
     align: 16,
   },
   {
+    name: 'probeOrder',
+    tells: 'A box of probes that rows of surfaces ask: see core/around/probes/gather.',
+    kind: 'f32',
+    prefix: 'PROBES_',
+    size: 'PROBE_ORDER',
+    fields: [
+      { name: 'FIRST', kind: 'i32', tells: 'address of its first probe' },
+      { name: 'COUNT', kind: 'i32', many: 3, tells: 'along x, y, z' },
+      { name: 'BASE', many: 3, tells: 'from where places of a row are told, metres in the world' },
+      { name: 'MIN', many: 3, tells: 'corners of the box, told from there' },
+      { name: 'MAX', many: 3 },
+      { name: 'STEP', many: 3, tells: 'metres from probe to probe' },
+      { name: 'OFF', tells: 'metres off their surface from which places look' },
+    ],
+    align: 16,
+  },
+  {
     name: 'probe',
     tells: 'An irradiance probe: see core/around/probes.',
     kind: 'f32',

@@ -16,6 +16,8 @@ export interface AskedSample extends TileSample {
 }
 
 export interface AskedAround {
+  /** They say nothing of what is not matte: it need not be asked for. */
+  matteOnly: boolean;
   /** For surfaces that are shaded one by one. */
   one: SurfaceRow;
   begin(sample: AskedSample): void;
@@ -41,6 +43,7 @@ export function askAround(methods: readonly OpenAround[], clock: Clock): AskedAr
     book(clock.now() - from);
   };
   return {
+    matteOnly: methods.every((m) => m.matteOnly === true),
     one,
     begin(sample) {
       ({ width, x, y } = sample);

@@ -66,6 +66,8 @@ export interface AroundStage<Options, Arena extends ArenaPlan> extends FrameStag
 
 /** A method at work on one thread. */
 export interface OpenAround extends OpenStage {
+  /** It says nothing of surfaces without a matte part. */
+  matteOnly?: true;
   begin(sample: TileSample): void;
   /** Adds what it finds for the places of a row. */
   gather(row: SurfaceRow): void;

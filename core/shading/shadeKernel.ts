@@ -106,7 +106,7 @@ export class ShadeKernel {
       input.objectId.byteOffset,
       input.width,
       input.background ? 1 : 0,
-      lighting.around ? 1 : 0,
+      lighting.around ? (lighting.around.matteOnly ? 2 : 1) : 0,
     );
     const sky = new Float32Array(buffer, at + SKY, SKY_NUMBERS);
     const known = input.gradient !== null && writeSky(input.gradient, rays, sky);

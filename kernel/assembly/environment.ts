@@ -134,7 +134,9 @@ export function surroundRowBy(share: f32): void {
     if (reflectionLevel * share != 0) reflectFour(a, share);
     else darkenFour(a, REFLECTION);
     normalX = all(NaN);
-    if (bounceLevel * share != 0) bounceFour(a, share, BENT);
+    // what methods are sure of all over is mixed in alone
+    const sure = f32x4.ge(col(a, BOUNCE_SURE), all(1));
+    if (bounceLevel * share != 0 && !i32x4.all_true(sure)) bounceFour(a, share, BENT);
     else darkenFour(a, BOUNCE);
     fillIn(a, all(share));
     // its numbers are no longer those of its material alone

@@ -27,6 +27,7 @@ export { bindEnvironment, setColor } from './environment';
 export { bindPicture, shadeTile } from './shade';
 export { bindSky } from './sky';
 export { lookAround, occludeRow } from './occlusion';
+export { askProbes } from './probes';
 export { measureChunk } from './chunkBounds';
 export { binChunk } from './binning';
 export { bindCoverage } from './ready';

@@ -19,6 +19,7 @@ import {
   fours,
   GLOW,
   LIVE,
+  MATTE,
   MIRRORED,
   NORMAL,
   PIXEL,
@@ -59,6 +60,8 @@ let exposure: v128 = all(0);
 let backed: bool = false;
 /** Does any method but the surroundings themselves say what comes from around? */
 let asksAround: bool = false;
+/** Do they say it of matte surfaces alone? */
+let ofMatteOnly: bool = false;
 
 export function bindPicture(
   sums_: usize,
@@ -70,6 +73,7 @@ export function bindPicture(
   around: i32,
 ): void {
   asksAround = around != 0;
+  ofMatteOnly = around == 2;
   sums = sums_;
   depth = depth_;
   normal = normal_;
@@ -211,9 +215,15 @@ function shadeRow(inX: f32, inY: f32, px: f64, py: f64, seeThrough: bool, share:
   faceViewer();
   mirrorsOfRow();
   lightRow(seeThrough);
-  if (!asksAround) return surroundRow(share);
+  if (!asksAround || (ofMatteOnly && !anyMatte())) return surroundRow(share);
   aroundOutside(px, py, seeThrough ? 1 : 0);
   surroundRowBy(share);
+}
+
+/** Does any place of the row see a surface with a matte part? */
+function anyMatte(): bool {
+  for (let k = 0; k < fours; k++) if (v128.any_true(v128.load(fourOf(k), MATTE))) return true;
+  return false;
 }
 
 /** Is there a surface at all places of a four? */

@@ -12,7 +12,7 @@ import { PROBE_BURIED } from './probeState';
 import { MAP_STRIDE, readingOf, type Reading } from './octMap';
 
 /** How far off its surface a place looks for probes, in shares of the least step: walls are never in their own way. */
-const OFF_SURFACE = 0.2;
+export const OFF_SURFACE = 0.2;
 /** Of a probe behind the surface, where the wrapped cosine is 0: it counts a little, lest light break off at a corner. */
 const BEHIND = 0.05;
 /** Weights below this are made smaller still: many that are hidden must not outweigh one that is not. */

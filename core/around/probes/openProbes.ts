@@ -9,11 +9,14 @@ import type { OpenAround, SurfaceRow } from '../method';
 import { bakeProbe, BROUGHT, type Bake } from './bake';
 import { fillBuried } from './fillBuried';
 import { askBox, FOUND_LIGHT, FOUND_SIZE, FOUND_SURE, type Asked } from './gather';
+import { ORDERS_BYTES, ProbeLoops } from './probeLoops';
 import type { ProbeOptions, ProbeViews } from './stage';
 
 export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeViews): OpenAround {
   const { boxes } = options;
   const { probes } = views;
+  const compiled =
+    work.memory && new ProbeLoops(work.memory, work.team.part(views.probeOrders, ORDERS_BYTES), boxes, probes);
   const normal = new Float64Array(3);
   const face = new Float64Array(3);
   const at: Asked = { x: 0, y: 0, z: 0, normal, face };
@@ -41,6 +44,7 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
   };
 
   return {
+    matteOnly: true,
     prepare(look, stands) {
       if (stands) return true;
       if (options.bakes) return bakeAll(work, options, views, look);
@@ -52,6 +56,7 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
       // they answer alike for every sample
     },
     gather(row) {
+      if (row.compiled && compiled) return compiled.ask(row.base);
       for (let i = 0; i < row.count; i++) {
         if (row.live[i] === 0 || !(row.diffuse[0][i] + row.diffuse[1][i] + row.diffuse[2][i] > 0)) continue;
         if (row.bounceSure[i] === 0) for (let c = 0; c < 3; c++) row.bounce[c][i] = 0;

@@ -11,6 +11,7 @@ import { poseNodes } from '../../scene/pose';
 import type { AroundStage } from '../method';
 import { fillBox, probesIn, proposeSpacing, sceneBox, type ProbeBox, type Vec } from './box';
 import { openProbes } from './openProbes';
+import { ORDERS_BYTES } from './probeLoops';
 import { asksProbes } from './settings';
 
 export interface ProbeOptions extends PathOptions {
@@ -36,6 +37,7 @@ function arenaOf(options: ProbeOptions | null, threads: number, materials: numbe
   const baking = options?.bakes ? threads : 0;
   return {
     probes: { type: 'f32', length: (options?.probes ?? 0) * PROBE_STRIDE, stage: 'bounce' },
+    probeOrders: { type: 'u8', length: options ? threads * ORDERS_BYTES : 0, stage: 'bounce' },
     probePaths: { type: 'u8', length: baking * pathScratchBytes(materials), stage: 'bounce' },
     probeSums: { type: 'f32', length: baking * AT_ONCE * PATH_SUMS, stage: 'bounce' },
   } as const satisfies ArenaPlan;

@@ -37,6 +37,7 @@ export function openTraced(work: FrameWork, options: TracedOptions, views: Trace
   let across = 0;
 
   return {
+    matteOnly: true,
     prepare(look) {
       const bvh = bvhOf(work.rays);
       const kernel = memory && new RayKernel(memory, bvh, rayScratch, 'around');

@@ -1,0 +1,40 @@
+/** What methods of bounced light cost: lamp-room, a sample, two threads, all kept from before that may be. */
+import { createNodePool } from '@daxel/server/render/nodePool';
+import { median, row, type Bench, type BenchRow } from './rows';
+import { frameOf, lampRoom } from './scenes';
+
+const FRAME = { 'output.width': 960, 'output.height': 540, 'samples.pixel': 1, 'shadows.lightSamples': 1 };
+const METHODS: Readonly<Record<string, Record<string, string | number | boolean>>> = {
+  'ambient occlusion, half size': { 'bounce.occlusion': true, 'bounce.occlusionScale': 'half' },
+  probes: { 'bounce.method': 'probes' },
+  'probes, ambient occlusion': { 'bounce.method': 'probes', 'bounce.occlusion': true },
+  traced: { 'bounce.method': 'traced' },
+};
+const ROUNDS = 9;
+
+export const bounce: Bench = {
+  name: 'bounce',
+  async run() {
+    const pool = createNodePool(2);
+    const frame = frameOf(pool, await lampRoom());
+    const rows: BenchRow[] = [];
+    for (const [name, settings] of Object.entries(METHODS)) {
+      const [alone, asked]: number[][] = [[], []];
+      let baked = 0;
+      for (let k = 0; k <= ROUNDS; k++) {
+        // in turn, so that a neighbour on the machine slows both
+        const without = await frame(FRAME);
+        const result = await frame({ ...FRAME, ...settings });
+        baked += result.probes?.seconds ?? 0;
+        if (k === 0) continue;
+        alone.push(without.seconds * 1000);
+        asked.push(result.seconds * 1000);
+      }
+      rows.push(row('bounce', `lamp-room, ${name}`, 'surroundings alone', median(asked), median(alone), 'ms'));
+      if (baked > 0)
+        rows.push(row('bounce', `lamp-room, ${name}, baking`, 'a frame', baked * 1000, median(asked), 'ms'));
+    }
+    pool.terminate();
+    return rows;
+  },
+};
