@@ -40,11 +40,18 @@ function pathNotes({ noise, clamped }: PathFigures): string[] {
 }
 
 /** Says how many probes answer, and which of them stand badly. */
-function probeNotes({ count, moved, buried, seconds }: BakedProbes): string[] {
+function probeNotes({ count, moved, buried, seconds, behind, timeSeconds }: BakedProbes): string[] {
   const of = (n: number, what: string): string => (n > 0 ? ` ${n.toLocaleString('en')} ${what}.` : '');
   const baked = seconds > 0 ? `, baked in ${Number(seconds.toPrecision(2))} s` : '';
   const probes = `${count.toLocaleString('en')} ${count === 1 ? 'probe' : 'probes'}${baked}.`;
-  return [`${probes}${of(moved, 'moved off walls')}${of(buried, 'inside walls: their neighbours answer')}`];
+  return [
+    `${probes}${of(moved, 'moved off walls')}${of(buried, 'inside walls: their neighbours answer')}`,
+    ...(behind
+      ? [
+          `Probes hold the light of the scene as it stands at ${timeSeconds} s: things stand elsewhere here. bounce.probeFollow bakes them for every frame.`,
+        ]
+      : []),
+  ];
 }
 
 /** Says how much of the scene is drawn, where that is not all. */

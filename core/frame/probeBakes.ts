@@ -61,9 +61,9 @@ export class ProbeBakes {
       rooms.setStands('probes', planned.key);
     }
     if (outcome?.finished) this.keep(planned.key, probes.slice());
-    const { boxes, probes: count, follows } = options;
+    const { boxes, probes: count, follows, behind, timeSeconds } = options;
     const took = { seconds: outcome?.seconds ?? 0, stages: outcome?.stages ?? null };
-    return { boxes, count, ...countStates(probes), ...took, follows };
+    return { boxes, count, ...countStates(probes), ...took, follows, behind, timeSeconds };
   }
 
   private async bake({ request, scene, sceneBytes, control }: BakeWish, options: ProbeOptions, key: string) {

@@ -13,6 +13,9 @@ export interface BakedProbes {
   /** What it took now; 0 and null where they stood already. */
   seconds: number;
   stages: StageSeconds | null;
+  /** Of the scene as it was baked; something stands elsewhere in the frame. */
+  timeSeconds: number;
+  behind: boolean;
   /** They are baked for every frame in which anything moves: that is a part of its time. */
   follows: boolean;
 }

@@ -7,7 +7,9 @@ import { hashWords } from '../../math/hash';
 import type { Mat4 } from '../../math/mat4';
 import { PATH_TILE, pathScratchBytes } from '../../trace/pathKernel';
 import { PATH_SUMS } from '../../trace/pathSums';
+import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../../scene/compiled';
 import { poseNodes } from '../../scene/pose';
+import type { Lighting } from '../../scene/source';
 import type { AroundStage } from '../method';
 import { fillBox, probesIn, proposeSpacing, sceneBox, type ProbeBox, type Vec } from './box';
 import { openProbes } from './openProbes';
@@ -22,8 +24,10 @@ export interface ProbeOptions extends PathOptions {
   rays: number;
   /** Of the scene as it is baked, seconds. */
   timeSeconds: number;
-  /** The same where every node stands in the same place. */
+  /** The same where all that is drawn or gives light stands in the same place. */
   pose: string;
+  /** Something stands elsewhere in the frame than where it was baked. */
+  behind: boolean;
   /** They are those of every frame's own instant. */
   follows: boolean;
   /** They are being baked. */
@@ -47,12 +51,14 @@ export type ProbeViews = ArenaViews<ProbeArena>;
 
 export const probeStage: AroundStage<ProbeOptions, ProbeArena> = {
   each: 'instant',
-  options({ recipe, settings, scene, first: { moment }, bakes, instants }: PlanContext) {
+  options({ recipe, settings, scene, lighting, first: { moment }, bakes, instants }: PlanContext) {
     if (settings.path || !asksProbes(recipe)) return null;
     const follows = recipe['bounce.probeFollow'] === true;
     const timeSeconds = follows ? instants[0] : 0;
     const same = timeSeconds === instants[0];
     const world = same ? moment.world : poseNodes(scene, timeSeconds, moment.camera.take?.number);
+    const nodes = nodesOf(scene, lighting);
+    const pose = poseOf(world, nodes);
     const boxes = boxesOf(recipe, sceneBox(scene, world));
     return {
       ...pathOptions(recipe),
@@ -60,7 +66,8 @@ export const probeStage: AroundStage<ProbeOptions, ProbeArena> = {
       probes: boxes.reduce((sum, box) => sum + probesIn(box), 0),
       rays: recipe['bounce.probeRays'] as number,
       timeSeconds,
-      pose: poseOf(world),
+      pose,
+      behind: !same && pose !== poseOf(moment.world, nodes),
       follows,
       bakes,
     };
@@ -89,8 +96,16 @@ function boxesOf(recipe: PlanContext['recipe'], scene: ReturnType<typeof sceneBo
   return [fine, main(probesIn(fine))];
 }
 
-function poseOf(world: readonly Mat4[]): string {
-  const all = new Float64Array(world.length * 16);
-  world.forEach((m, i) => all.set(m, i * 16));
+/** Nodes of what is drawn, shines, or lets light in. */
+function nodesOf({ meta, instances }: CompiledScene, { lights }: Lighting): number[] {
+  const nodes = new Set<number>();
+  for (let i = INSTANCE_NODE; i < instances.length; i += INSTANCE_STRIDE) nodes.add(instances[i]);
+  for (const { node } of [...lights, ...(meta.portals ?? [])]) nodes.add(node);
+  return [...nodes];
+}
+
+function poseOf(world: readonly Mat4[], nodes: readonly number[]): string {
+  const all = new Float64Array(nodes.length * 16);
+  nodes.forEach((node, i) => all.set(world[node] ?? [], i * 16));
   return hashWords(new Uint32Array(all.buffer));
 }
