@@ -2,6 +2,7 @@
 import type { FrameWork } from '../frame/frameWork';
 import type { ArenaPlan, ArenaViews } from '../frame/memory';
 import type { FrameStage, OpenStage } from '../frame/stages/stage';
+import type { ProbeView, ShownProbes } from './probes/showProbes';
 import type { PixelBox } from '../raster/tile';
 
 /** Three columns: of places, directions or colours. */
@@ -69,6 +70,8 @@ export interface OpenAround extends OpenStage {
   /** It says nothing of surfaces without a matte part. */
   matteOnly?: true;
   begin(sample: TileSample): void;
+  /** What the view of probes shows of it; absent where it has none. */
+  show?(look: ShownProbes): ProbeView;
   /** Adds what it finds for the places of a row. */
   gather(row: SurfaceRow): void;
 }

@@ -39,13 +39,12 @@ function pathNotes({ noise, clamped }: PathFigures): string[] {
   return notes;
 }
 
-/** Says how many probes answer, and which of them stand badly. */
-function probeNotes({ count, moved, buried, seconds, behind, timeSeconds }: BakedProbes): string[] {
-  const of = (n: number, what: string): string => (n > 0 ? ` ${n.toLocaleString('en')} ${what}.` : '');
-  const baked = seconds > 0 ? `, baked in ${Number(seconds.toPrecision(2))} s` : '';
-  const probes = `${count.toLocaleString('en')} ${count === 1 ? 'probe' : 'probes'}${baked}.`;
+/** Says which probes stand badly, and whether what they know is of another time. */
+function probeNotes({ count, moved, buried, behind, timeSeconds }: BakedProbes): string[] {
+  const of = (n: number, what: string): string[] => (n > 0 ? [`${n.toLocaleString('en')} ${what}`] : []);
+  const badly = [...of(moved, 'moved off walls'), ...of(buried, 'inside walls, where their neighbours answer')];
   return [
-    `${probes}${of(moved, 'moved off walls')}${of(buried, 'inside walls: their neighbours answer')}`,
+    ...(badly.length > 0 ? [`Of ${count.toLocaleString('en')} probes ${badly.join(', ')}.`] : []),
     ...(behind
       ? [
           `Probes hold the light of the scene as it stands at ${timeSeconds} s: things stand elsewhere here. bounce.probeFollow bakes them for every frame.`,

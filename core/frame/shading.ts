@@ -6,6 +6,8 @@ import { length } from '../math/mat4';
 import { canShade, ShadeKernel, type WholeSample } from '../shading/shadeKernel';
 import { shadeTile, type ShadeInput } from '../shading/shadeTile';
 import { useStrength, type EnvironmentUse } from '../light/surroundings/kind';
+import { exp2 } from '../math/exact';
+import { VIEW_KEYS } from '../shading/views';
 import { environmentRadiance, kindOf } from '../light/surroundings/kinds';
 import type { FrameWork } from './frameWork';
 import type { Look } from './look';
@@ -96,7 +98,10 @@ export function createShading(work: FrameWork, raster: Rasterizer, methods: read
     if (view !== 'picture') {
       const parallel = !eye.rays.perspective;
       const pixelSize = length(eye.rays.right);
-      input.view = { mode: view, lighting: input.lighting, levels: work.levels, rays, pixelSize, parallel };
+      const [moved, buried] = VIEW_KEYS.probes!.slice(4).map((k) => k.rgb);
+      const look = { rays: eye.rays, exposure: exp2(settings.exposureEv), moved, buried };
+      const probes = methods.find((m) => m.show)?.show?.(look) ?? null;
+      input.view = { mode: view, lighting: input.lighting, levels: work.levels, rays, pixelSize, parallel, probes };
     }
     return input;
   };

@@ -60,6 +60,8 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
   const ex = parallel ? -rays.forward[0] : rays.origin[0];
   const ey = parallel ? -rays.forward[1] : rays.origin[1];
   const ez = parallel ? -rays.forward[2] : rays.origin[2];
+  const balls = input.view?.probes ?? null;
+  balls?.begin(tile);
   for (let y = tile.y0; y < tile.y1; y++) {
     let i = (y - tile.y0) << TILE_SHIFT;
     const py = y + oy;
@@ -74,7 +76,8 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
         sums[o + SUM_COVERAGE] += share;
         if (first) writeGeometry(input, at, t);
         if (input.view !== null) {
-          viewSurface(input.view, surface, input.surface.scene.triangleInstance[t], at, background);
+          if (!balls?.ballAt(px, py, depthOf(rays), background))
+            viewSurface(input.view, surface, input.surface.scene.triangleInstance[t], at, background);
           for (let c = 0; c < 3; c++) sums[o + L_EMISSION + c] += background[c] * share;
           continue;
         }
@@ -87,7 +90,11 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
         for (let c = 0; c < LIGHT_NUMBERS; c++) pixel[c] = light[c];
       } else {
         sums[o + SUM_LIT] += share;
-        if (input.view !== null) continue;
+        if (input.view !== null) {
+          if (!balls?.ballAt(px, py, Infinity, background)) continue;
+          for (let c = 0; c < 3; c++) sums[o + L_EMISSION + c] += background[c] * share;
+          continue;
+        }
         if (input.background === null) {
           if (layers === 0) continue;
           pixel.fill(0);
@@ -164,13 +171,17 @@ export function backgroundAt(input: ShadeInput, px: number, py: number, out: Flo
   input.background!(x * l, y * l, z * l, out);
 }
 
+/** Of the surface, metres along the view axis. */
+function depthOf({ origin, forward }: RayFrame): number {
+  return (
+    (surface[S_POSITION] - origin[0]) * forward[0] +
+    (surface[S_POSITION + 1] - origin[1]) * forward[1] +
+    (surface[S_POSITION + 2] - origin[2]) * forward[2]
+  );
+}
+
 function writeGeometry(input: ShadeInput, at: number, t: number): void {
-  const { rays } = input;
-  const f = rays.forward;
-  input.depth[at] =
-    (surface[S_POSITION] - rays.origin[0]) * f[0] +
-    (surface[S_POSITION + 1] - rays.origin[1]) * f[1] +
-    (surface[S_POSITION + 2] - rays.origin[2]) * f[2];
+  input.depth[at] = depthOf(input.rays);
   input.normal[at * 3] = surface[S_NORMAL];
   input.normal[at * 3 + 1] = surface[S_NORMAL + 1];
   input.normal[at * 3 + 2] = surface[S_NORMAL + 2];

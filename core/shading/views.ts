@@ -1,9 +1,10 @@
 /** Ways to look at a frame other than the picture itself: instruments for light and shadow. */
+import type { ProbeView } from '../around/probes/showProbes';
 import { FACING_FRONT, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { cascadeAt, shadowAt, viewAt, type ShadedPlace } from '../shadows/shadowAt';
 import { blockerDistance, type ShadowRays } from '../trace/traceShadow';
 import { L_BOUNCE, L_DIRECT, L_LIT, LIGHT_SIZE, lightSurface, setPlace, type LightingInput } from './lighting';
-import { S_BASE, S_DIFFUSE, S_F0, S_F90, S_MIRRORED, S_OCCLUSION } from '../raster/surface';
+import { S_BASE, S_DIFFUSE, S_F0, S_F90, S_FACE, S_MIRRORED, S_NORMAL, S_OCCLUSION } from '../raster/surface';
 
 export const VIEW_MODES = [
   { id: 'picture', label: 'Picture', shows: 'the picture itself' },
@@ -13,6 +14,7 @@ export const VIEW_MODES = [
   { id: 'texels', label: 'Shadow texels', shows: 'shadow texels along one pixel, on the finest map there' },
   { id: 'faults', label: 'Shadow faults', shows: 'shadow maps held against traced shadows' },
   { id: 'open', label: 'Openness', shows: 'share of the surroundings that nothing near a place keeps out' },
+  { id: 'probes', label: 'Probes', shows: 'probes as balls, and how many of those around a place see it' },
   { id: 'detail', label: 'Detail', shows: 'which level of detail each object has' },
   { id: 'lights', label: 'Light count', shows: 'lights that reach a place, times the light samples' },
   { id: 'noise', label: 'Noise', shows: 'what is still uncertain of a path-traced picture, against its light' },
@@ -42,6 +44,14 @@ export const VIEW_KEYS: Partial<Record<ViewMode, { label: string; rgb: readonly 
     { label: 'detached', rgb: [0.35, 0.12, 0.75] },
     { label: 'leak', rgb: [0.85, 0.6, 0.03] },
   ],
+  probes: [
+    { label: 'none sees it', rgb: [0.75, 0.1, 0.02] },
+    { label: 'half do', rgb: [0.62, 0.55, 0.14] },
+    { label: 'all see it', rgb: [0.12, 0.42, 0.4] },
+    { label: 'no probe asked', rgb: [0.03, 0.03, 0.03] },
+    { label: 'moved', rgb: [0.28, 0.25, 0.6] },
+    { label: 'in a wall', rgb: [0.85, 0.6, 0.03] },
+  ],
   detail: [
     { label: 'full', rgb: [0.4, 0.4, 0.4] },
     { label: '½', rgb: [0.12, 0.42, 0.4] },
@@ -69,6 +79,8 @@ export interface ViewInput {
   lighting: LightingInput;
   /** Of 'detail': level per instance, or null where all are full. */
   levels: Uint8Array | null;
+  /** Of 'probes', where the recipe asks any. */
+  probes: ProbeView | null;
   /** Of 'faults'. */
   rays: ShadowRays | null;
   /** Metres along one pixel at a distance of one metre (or anywhere, for a parallel camera). */
@@ -77,6 +89,7 @@ export interface ViewInput {
 }
 
 const record = new Float64Array(LIGHT_SIZE);
+const seer = { x: 0, y: 0, z: 0, normal: new Float64Array(3), face: new Float64Array(3) };
 const lit = new Float64Array(3);
 const toLight = { x: 0, y: 0, z: 0, distance: 0, cosine: 0 };
 export const FAULT_NONE = -1;
@@ -108,6 +121,18 @@ export function viewSurface(
   if (mode === 'detail') {
     const { rgb } = VIEW_KEYS.detail![input.levels?.[instance] ?? 0];
     for (let c = 0; c < 3; c++) out[c] = rgb[c] * (0.35 + 3 * ground);
+    return;
+  }
+  if (mode === 'probes') {
+    for (let c = 0; c < 3; c++) {
+      seer.normal[c] = s[S_NORMAL + c];
+      seer.face[c] = s[S_FACE + c];
+    }
+    [seer.x, seer.y, seer.z] = [at.x, at.y, at.z];
+    const seen = input.probes?.seenAt(seer) ?? -1;
+    if (seen < 0) out.set(VIEW_KEYS.probes![3].rgb);
+    else ramp(VIEW_KEYS.probes!, seen, [0, 0.5, 1], out);
+    for (let c = 0; c < 3; c++) out[c] *= 0.35 + 3 * ground;
     return;
   }
   if (mode === 'lights') return ramp(VIEW_KEYS.lights!, reachingLights(lighting, at), [0, 1, 4, 16, 64], out);

@@ -5,11 +5,17 @@ import { STAGES, type StageId } from '@daxel/core/recipe/settings';
 import { formatBytes, formatMs } from '../composables/format';
 import type { Figures } from '../composables/usePreview';
 
-const props = defineProps<{ figures: Figures | null; chosen: StageId | null; drawing: boolean; tierLabel: string }>();
+const props = defineProps<{
+  figures: Figures | null;
+  chosen: StageId | null;
+  drawing: boolean;
+  baking: number | null;
+  tierLabel: string;
+}>();
 const emit = defineEmits<{ choose: [stage: StageId] }>();
 
-/** Stages that share another's loop have hardly any time of their own, but for bounces of path tracing. */
-const OWN_SHARE = 0.1;
+/** Stages that share another's loop have hardly any time of their own, unless a method of theirs works there. */
+const OWN_SHARE = 0.02;
 const WITHIN: Partial<Record<StageId, string>> = { bounce: 'in Samples', reflections: 'in Samples', output: 'size' };
 const sum = computed(() => Object.values(props.figures?.seconds ?? {}).reduce((a, b) => a + b, 0));
 const segments = computed(() =>
@@ -35,7 +41,8 @@ const headline = computed(() => {
     <p>
       <strong>Where the time goes</strong>
       <span class="quiet headline" data-testid="headline">{{ headline }}</span>
-      <span v-if="drawing" class="quiet" role="status"> · drawing…</span>
+      <span v-if="baking !== null" class="quiet" role="status"> · baking probes, {{ Math.round(baking * 100) }} %</span>
+      <span v-else-if="drawing" class="quiet" role="status"> · drawing…</span>
     </p>
     <div class="segments" role="group" aria-label="Stages">
       <button

@@ -73,10 +73,11 @@ const price = computed(() => {
   return [seconds === undefined ? '' : formatMs(seconds), bytes ? formatBytes(bytes) : ''].filter(Boolean).join(' · ');
 });
 /** What an automatic choice came to in the picture that is shown. */
-const chosenFor = (s: Setting): string =>
-  s.id === 'shadows.lightSamples' && shownRecipe.value.resolved[props.shown][s.id] === 0
-    ? (props.figures?.softness ?? '')
-    : '';
+const chosenFor = (s: Setting): string => {
+  const { figures } = props;
+  const found = { 'shadows.lightSamples': figures?.softness, 'bounce.probeSpacing': figures?.probes }[s.id];
+  return shownRecipe.value.resolved[props.shown][s.id] === 0 ? (found ?? '') : '';
+};
 </script>
 
 <template>

@@ -11,10 +11,14 @@ import { exposureSample, type ExposureSample } from '@daxel/core/measure/histogr
 import type { ViewMode } from '@daxel/core/shading/views';
 import { SUM_LIT, SUMS } from '@daxel/core/light/components';
 import type { CameraView } from '@daxel/core/scene/camera';
+import { probesInWords } from '@daxel/core/around/probes/figures';
 import { softnessInWords } from '@daxel/core/shadows/softness';
 import type { Lighting } from '@daxel/core/scene/source';
 import { Preview, type Picture } from '../render/preview';
 import { renderPool } from './useShot';
+
+/** How often progress is looked at. */
+const PROGRESS_MS = 200;
 
 /** What a settled picture took. */
 export interface Figures {
@@ -33,6 +37,8 @@ export interface Figures {
   sunFit: TierValues | null;
   /** How lights with extent were drawn, in words. */
   softness: string;
+  /** The probes that were asked, in words; empty where none were. */
+  probes: string;
   /** Its samples were kept and only developed anew; the seconds of its stages are from when they were drawn. */
   keptSamples: boolean;
   /** Shadow maps were kept from an earlier picture; their time is from when they were drawn. */
@@ -68,6 +74,8 @@ export function usePreview(wish: Ref<Wish | null>) {
   const readings = shallowRef<Readings | null>(null);
   const failure = ref<string | null>(null);
   const drawing = ref(false);
+  /** Share of the probes that are baked, while any are. */
+  const baking = ref<number | null>(null);
   /** Metres to what is seen in the middle of the picture. */
   let middleDistance = 3;
   let lastShadowSeconds = 0;
@@ -99,6 +107,7 @@ export function usePreview(wish: Ref<Wish | null>) {
         lightSamples: frame.softness?.positions ?? 1,
         sunFit: frame.sunEnds !== null && wish.value ? fitSunShadows(views.depth, wish.value.recipe) : null,
         softness: frame.softness ? softnessInWords(frame.softness, frame.samples) : '',
+        probes: frame.probes ? probesInWords(frame.probes) : '',
         keptShadows: frame.keptShadows,
         hash: hashFloats(views.beauty),
         notes: frame.notes,
@@ -130,7 +139,13 @@ export function usePreview(wish: Ref<Wish | null>) {
     },
     { immediate: true },
   );
-  onUnmounted(() => preview.cancel());
+  const asking = setInterval(() => {
+    baking.value = drawing.value ? preview.baked() : null;
+  }, PROGRESS_MS);
+  onUnmounted(() => {
+    clearInterval(asking);
+    preview.cancel();
+  });
   return {
     picture,
     before,
@@ -138,6 +153,7 @@ export function usePreview(wish: Ref<Wish | null>) {
     readings,
     failure,
     drawing,
+    baking,
     settledPicture: computed(() => settled.value?.picture ?? null),
     middleDistance: () => middleDistance,
   };

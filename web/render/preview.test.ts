@@ -6,8 +6,8 @@ import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import { cameraAt } from '@daxel/core/testing/scenes';
 import { coarseRecipe, Preview, type Picture } from './preview';
 
-/** A pool whose frames end when the test says so. @param held seed of requests whose samples it has */
-function heldPool(held = -1) {
+/** A pool whose frames end when the test says so. @param held seed of requests whose samples it has @param bakes whether they are baked for */
+function heldPool(held = -1, bakes = () => false) {
   const asked: { request: FrameRequest; cancelled: boolean; finish: () => void; fail: (e: Error) => void }[] = [];
   const pool = {
     holds: ({ seed }: FrameRequest) => seed === held,
@@ -35,7 +35,8 @@ function heldPool(held = -1) {
           entry.cancelled = true;
           finish();
         },
-        progress: () => 0,
+        progress: () => 0.25,
+        bakes,
       };
     },
   } as unknown as RenderPool;
@@ -146,6 +147,25 @@ describe('the preview', () => {
     expect(heard.pictures.length).toBe(1);
     // the wishes between are skipped: the newest is next
     expect(asked[1].request.seed).toBe(8);
+  });
+
+  it('stops one that is being baked for, and says how far that is', async () => {
+    let baking = true;
+    const { pool, asked } = heldPool(-1, () => baking);
+    const heard = listen();
+    const preview = new Preview(pool, heard.listener);
+    expect(preview.baked()).toBe(null);
+    preview.show(request(1));
+    expect(preview.baked()).toBe(0.25);
+    preview.show(request(2));
+    expect(asked[0].cancelled).toBe(true);
+    await settle();
+    expect(heard.pictures.length).toBe(0);
+    expect(asked[1].request.seed).toBe(2);
+    baking = false;
+    expect(preview.baked()).toBe(null);
+    preview.cancel();
+    expect(asked[1].cancelled).toBe(false);
   });
 
   it('tells of a failure and goes on with the next wish', async () => {

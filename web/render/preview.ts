@@ -31,6 +31,7 @@ export class Preview {
   private next: FrameRequest | null = null;
   private coarseOnly = false;
   private full: RenderTicket | null = null;
+  private coarse: RenderTicket | null = null;
   private looping = false;
 
   constructor(
@@ -47,12 +48,21 @@ export class Preview {
     this.next = request;
     this.coarseOnly = coarseOnly;
     this.full?.cancel();
+    // baking for a picture that nobody waits for any more would hold up the next
+    if (this.coarse?.bakes()) this.coarse.cancel();
     if (!this.looping) void this.loop();
+  }
+
+  /** Share of what is baked for the picture that is drawn, 0…1; null while nothing is. */
+  baked(): number | null {
+    const ticket = this.full ?? this.coarse;
+    return ticket?.bakes() ? ticket.progress() : null;
   }
 
   cancel(): void {
     this.next = null;
     this.full?.cancel();
+    if (this.coarse?.bakes()) this.coarse.cancel();
   }
 
   private async loop(): Promise<void> {
@@ -78,7 +88,9 @@ export class Preview {
     // a picture that is only developed anew is there as soon as a coarse one
     const quickly = width * height * samples <= QUICK_PIXELS || this.pool.holds(request);
     if (coarseOnly || !quickly) {
-      const coarse = await this.pool.render({ ...request, recipe: coarseRecipe(recipe, COARSE, coarseOnly) }).promise;
+      this.coarse = this.pool.render({ ...request, recipe: coarseRecipe(recipe, COARSE, coarseOnly) });
+      const coarse = await this.coarse.promise.finally(() => (this.coarse = null));
+      if (!coarse.finished) return;
       this.listener.onPicture(copyPicture(coarse.views, coarse.width, coarse.height, 1, true), coarse);
       if (this.next || coarseOnly) return;
     }

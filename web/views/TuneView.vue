@@ -46,7 +46,7 @@ const point = ref<{ x: number; y: number } | null>(null);
 
 const screen = useStage(toRef(props, 'shotId'));
 const { shot, missing, scene, sketched, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
-const { picture, before, figures, readings, drawing } = preview;
+const { picture, before, figures, readings, drawing, baking } = preview;
 const cures = useCures(screen.wish, screen.scene);
 const effects = useEffects(
   toRef(props, 'shotId'),
@@ -304,6 +304,7 @@ async function renderStill(): Promise<void> {
         :figures="figures"
         :chosen="stage"
         :drawing="drawing"
+        :baking="baking"
         :tier-label="tier === 'draft' ? 'Draft' : 'Final'"
         @choose="stage = $event"
       />

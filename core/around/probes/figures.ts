@@ -20,6 +20,13 @@ export interface BakedProbes {
   follows: boolean;
 }
 
+/** What they came to, for whoever left the spacing to the scene. */
+export function probesInWords({ boxes, count, seconds }: BakedProbes): string {
+  const apart = boxes.map(({ step }) => `${Number(Math.max(...step).toPrecision(2))} m`);
+  const baked = seconds > 0 ? `baked in ${Number(seconds.toPrecision(2))} s` : 'kept from before';
+  return `${count.toLocaleString('en')} ${count === 1 ? 'probe' : 'probes'}, ${apart.join(' and ')} apart, ${baked}`;
+}
+
 /** @param probes PROBE_STRIDE numbers each */
 export function countStates(probes: Float32Array): { moved: number; buried: number } {
   const counts = { moved: 0, buried: 0 };

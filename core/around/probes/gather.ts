@@ -34,7 +34,7 @@ export interface Asked {
   face: ArrayLike<number>;
 }
 
-/** Irradiance, rgb; how sure it is, 0…1; share of the weights that probes have which see the place. */
+/** Irradiance, rgb; how sure it is, 0…1; share of the probes around that see the place, by how near they are. */
 export const FOUND_LIGHT = 0;
 export const FOUND_SURE = 3;
 export const FOUND_SEEN = 4;
@@ -68,6 +68,7 @@ export function askBox(box: ProbeBox, probes: Float32Array, at: Asked, out: Floa
     share[c] = g - cell[c];
   }
   out[FOUND_SURE] = sure;
+  out[FOUND_SEEN] = 0;
   if (sure === 0) return;
   readingOf(normal[0], normal[1], normal[2], facing);
   const [w0, w1, w2, w3] = facing.weights;
@@ -91,7 +92,7 @@ export function askBox(box: ProbeBox, probes: Float32Array, at: Asked, out: Floa
       const wrapped = (cosine + 1) / 2;
       weight = (wrapped * wrapped + BEHIND) * Math.max(HIDDEN, sees);
       if (weight < FAINT) weight *= (weight * weight) / (FAINT * FAINT);
-      seen += weight * near * (sees > HIDDEN ? 1 : 0);
+      seen += near * sees;
       weight = Math.max(BURIED * 10, weight);
     }
     weight *= near;
@@ -105,7 +106,7 @@ export function askBox(box: ProbeBox, probes: Float32Array, at: Asked, out: Floa
   out[FOUND_LIGHT] = r / sum;
   out[FOUND_LIGHT + 1] = g / sum;
   out[FOUND_LIGHT + 2] = b / sum;
-  out[FOUND_SEEN] = seen / sum;
+  out[FOUND_SEEN] = seen;
 }
 
 /**

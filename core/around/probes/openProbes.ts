@@ -10,6 +10,7 @@ import { bakeProbe, BROUGHT, type Bake } from './bake';
 import { fillBuried } from './fillBuried';
 import { askBox, FOUND_LIGHT, FOUND_SIZE, FOUND_SURE, type Asked } from './gather';
 import { ORDERS_BYTES, ProbeLoops } from './probeLoops';
+import { createProbeView } from './showProbes';
 import type { ProbeOptions, ProbeViews } from './stage';
 
 export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeViews): OpenAround {
@@ -55,6 +56,7 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
     begin() {
       // they answer alike for every sample
     },
+    show: (look) => createProbeView(boxes, probes, look),
     gather(row) {
       if (row.compiled && compiled) return compiled.ask(row.base);
       for (let i = 0; i < row.count; i++) {

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { BadInputError } from '../../errors';
+import { probesInWords } from './figures';
 import { createLocalPort } from '../../frame/localPort';
 import { RenderPool, type RenderedFrame } from '../../frame/renderPool';
 import { resolveRecipe, type TierValues } from '../../recipe/recipe';
@@ -118,12 +119,13 @@ describe('probes', () => {
     const camera = cameraAt([0.8, 0.8, 0.8], [0, 0, 0], 60);
     const moved = await drawn(source, camera, { 'bounce.probeSpacing': 0.5 });
     expect(moved.probes).toMatchObject({ count: 64, moved: 8, buried: 0 });
-    expect(probesOf(moved)).toContain('8 moved off walls');
+    expect(probesOf(moved)).toBe('Of 64 probes 8 moved off walls.');
     const buried = await drawn(source, camera, { 'bounce.probeSpacing': 0.2, 'bounce.probeRays': 16 });
     expect(buried.probes!.buried).toBeGreaterThan(0);
-    expect(probesOf(buried)).toContain('inside walls: their neighbours answer');
+    expect(probesOf(buried)).toContain('inside walls, where their neighbours answer');
     const free = await drawn(box(grey(0.5)), camera, {});
-    expect(probesOf(free)).toMatch(/^64 probes, baked in [\d.]+ s\.$/);
+    expect(probesOf(free)).toBe('');
+    expect(probesInWords(free.probes!)).toMatch(/^64 probes, 0\.5 m apart, baked in [\d.]+ s$/);
   });
 
   it('are finer where a box of them is placed, and fade into the others', async () => {
