@@ -1,5 +1,6 @@
 /** The path-traced part of a frame: groups of samples, each developed, with denoising, stopping blocks and checkpoints. */
 import { bindKernel } from '@daxel/kernel/load';
+import { BadInputError } from '../errors';
 import { exp2 } from '../math/exact';
 import { SUMS } from '../light/components';
 import type { PixelBox } from '../raster/tile';
@@ -113,6 +114,17 @@ export function pathSamples(work: FrameWork, options: PathOptions, lens: Lens, h
     },
     done: () => samples,
   };
+}
+
+/** Puts a checkpoint in place. @throws BadInputError when it is of another size */
+export function goOnFrom(views: FrameViews, from: Checkpoint): void {
+  if (from.paths.length !== views.paths.length || from.settled.length !== views.settled.length)
+    throw new BadInputError('This checkpoint is of another picture size. Delete it and render from the start.');
+  views.paths.set(from.paths);
+  views.settled.set(from.settled);
+  views.depth.set(from.depth);
+  views.normal.set(from.normal);
+  views.objectId.set(from.objectId);
 }
 
 export function checkpointOf(frame: FrameViews, samples: number): Checkpoint {

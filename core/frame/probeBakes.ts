@@ -1,9 +1,12 @@
 /** Bakes the probes that frames ask for, and keeps them by all that they depend on. */
+import { PROBE_STRIDE } from '@daxel/kernel/generated/layouts/probe';
 import type { KernelHeap } from '@daxel/kernel/heap';
 import { countStates, type BakedProbes } from '../around/probes/figures';
 import type { ProbeOptions, ProbeViews } from '../around/probes/stage';
+import type { StageId } from '../recipe/settings';
 import type { CompiledScene } from '../scene/compiled';
 import { bakeOrder } from './bakeOrder';
+import type { ProbeStore } from './probeStore';
 import type { FrameJob, FrameOutcome } from './frameJob';
 import { planFrame, type FramePlan } from './planFrame';
 import type { FrameRequest } from './renderPool';
@@ -38,6 +41,8 @@ export interface BakeWish {
 
 export class ProbeBakes {
   private readonly kept = new Map<string, Float32Array>();
+  /** Asked before anything is baked, and given what was. */
+  store: ProbeStore | null = null;
 
   constructor(private readonly team: BakeTeam) {}
 
@@ -53,6 +58,7 @@ export class ProbeBakes {
     const options = planned.options as ProbeOptions | null;
     if (options === null) return null;
     const { rooms } = this.team;
+    if (this.lacks(wish.plan)) await this.fetch(planned.key, options.probes);
     const outcome = this.lacks(wish.plan) ? await this.bake(wish, options, planned.key) : null;
     rooms.orderOf(planned);
     const { probes } = rooms.viewsOf('probes', planned.arena) as ProbeViews;
@@ -60,10 +66,18 @@ export class ProbeBakes {
       probes.set(this.kept.get(planned.key)!);
       rooms.setStands('probes', planned.key);
     }
-    if (outcome?.finished) this.keep(planned.key, probes.slice());
+    if (outcome?.finished) {
+      this.keep(planned.key, probes.slice());
+      await this.store?.save(planned.key, this.kept.get(planned.key)!);
+    }
     const { boxes, probes: count, follows, behind, timeSeconds } = options;
     const took = { seconds: outcome?.seconds ?? 0, stages: outcome?.stages ?? null };
     return { boxes, count, ...countStates(probes), ...took, follows, behind, timeSeconds };
+  }
+
+  private async fetch(key: string, count: number): Promise<void> {
+    const probes = await this.store?.load(key);
+    if (probes?.length === count * PROBE_STRIDE) this.keep(key, probes);
   }
 
   private async bake({ request, scene, sceneBytes, control }: BakeWish, options: ProbeOptions, key: string) {
@@ -97,3 +111,13 @@ export class ProbeBakes {
 }
 
 const PROBES = STAGE_NAMES.indexOf('probes');
+
+/** Time of a frame that is baked for by itself. */
+export function withBaking(
+  { seconds, stages }: FrameOutcome,
+  probes: BakedProbes,
+): Pick<FrameOutcome, 'seconds' | 'stages'> | null {
+  if (!probes.stages) return null;
+  const both = Object.entries(stages).map(([id, s]) => [id, s + probes.stages![id as StageId]]);
+  return { seconds: seconds + probes.seconds, stages: Object.fromEntries(both) as FrameOutcome['stages'] };
+}

@@ -22,7 +22,9 @@ import { Glow } from './glow';
 import { samplesKey } from './requestKey';
 import { arenaViews } from './memory';
 import { planFrame, plannedBytes } from './planFrame';
-import { ProbeBakes } from './probeBakes';
+import { goOnFrom } from './pathSamples';
+import { ProbeBakes, withBaking } from './probeBakes';
+import type { ProbeStore } from './probeStore';
 import { StageRooms } from './stageRooms';
 import { STAGE_NAMES } from './stages/frameStages';
 import { createControl, requestCancel, workDone } from './team';
@@ -209,6 +211,24 @@ export class RenderPool {
     return key !== null && [...this.frames.values()].some((region) => this.drawn.get(region)?.key === key);
   }
 
+  /** Asks a store for baked probes before it bakes any, and gives it those that it baked. */
+  keepProbesIn(store: ProbeStore): void {
+    this.bakes.store = store;
+  }
+
+  /** Queues baking alone, of what a frame would ask. The promise gives null where that is nothing. */
+  bake(request: FrameRequest): Pick<RenderTicket, 'cancel' | 'progress'> & { promise: Promise<BakedProbes | null> } {
+    const control = createControl();
+    const promise = this.tail.then(() => {
+      const { scene, region } = this.litScene(request);
+      const plan = planFrame(scene, request, this.ports.length);
+      this.checkPicture(plan.frame.lighting.environment);
+      return this.bakes.bakeFor({ plan, request, scene, sceneBytes: region.bytes, control });
+    });
+    this.tail = promise.catch(() => undefined);
+    return { promise, cancel: () => requestCancel(control), progress: () => workDone(control) };
+  }
+
   /** Queues a frame. @param onPicture called with each better picture until the promise settles */
   render(
     request: FrameRequest,
@@ -239,12 +259,10 @@ export class RenderPool {
     onPicture?: (frame: FrameViews, samples: number) => void,
     onCheckpoint?: (checkpoint: Checkpoint) => void,
   ): Promise<RenderedFrame> {
-    const { sceneId, resume, kept, fresh, reuse, history } = request;
+    const { resume, kept, fresh, reuse, history } = request;
     if (fresh) this.rooms.forget();
-    const held = this.scenes.get(sceneId);
-    if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
+    const held = this.litScene(request);
     const { scene } = held;
-    held.glow.scale(request.lighting?.glow ?? 1);
     const plan = planFrame(scene, request, this.ports.length);
     const { settings, lighting } = plan.frame;
     this.checkPicture(lighting.environment);
@@ -331,6 +349,14 @@ export class RenderPool {
     }).finally(() => this.handlers.delete(ticket));
   }
 
+  /** What glows in the scene does so as the request's light has it. */
+  private litScene({ sceneId, lighting }: FrameRequest): Held {
+    const held = this.scenes.get(sceneId);
+    if (!held) throw new BadInputError(`Scene ${sceneId} is not loaded.`);
+    held.glow.scale(lighting?.glow ?? 1);
+    return held;
+  }
+
   private checkPicture({ kind, picture }: Lighting['environment']): void {
     if (kind === 'picture' && picture !== 'scene' && !this.hasPicture(picture ?? ''))
       throw new BadInputError('The environment picture of this light is not loaded.');
@@ -362,16 +388,6 @@ function checkMemory(needed: number): void {
     );
 }
 
-/** Time of a frame that is baked for by itself. */
-function withBaking(
-  { seconds, stages }: FrameOutcome,
-  probes: BakedProbes,
-): Pick<FrameOutcome, 'seconds' | 'stages'> | null {
-  if (!probes.stages) return null;
-  const both = Object.entries(stages).map(([id, s]) => [id, s + probes.stages![id as StageId]]);
-  return { seconds: seconds + probes.seconds, stages: Object.fromEntries(both) as FrameOutcome['stages'] };
-}
-
 function wishOf({ camera, timeSeconds, seed, history, regions, checkpointSeconds }: FrameWish): FrameWish {
   return { camera, timeSeconds, seed, history, regions, checkpointSeconds };
 }
@@ -382,15 +398,4 @@ function keptKey(request: FrameRequest): string | null {
   // a traced frame looks at its exposure for where it may stop, and instruments are developed in their own ways
   const more = (view ?? 'picture') !== 'picture' || isPathTraced(request.recipe);
   return more || history || regions || resume || kept ? null : samplesKey(request);
-}
-
-/** Puts a checkpoint in place. @throws BadInputError when it is of another size */
-function goOnFrom(views: FrameViews, from: Checkpoint): void {
-  if (from.paths.length !== views.paths.length || from.settled.length !== views.settled.length)
-    throw new BadInputError('This checkpoint is of another picture size. Delete it and render from the start.');
-  views.paths.set(from.paths);
-  views.settled.set(from.settled);
-  views.depth.set(from.depth);
-  views.normal.set(from.normal);
-  views.objectId.set(from.objectId);
 }

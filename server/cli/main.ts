@@ -8,6 +8,7 @@ interface Command {
 /** Each with what it needs alone: a server's parts take a second to load. */
 const COMMANDS: Record<string, () => Promise<Command>> = {
   render: () => import('./renderCommand').then((c) => ({ usage: c.RENDER_USAGE, run: c.renderCommand })),
+  bake: () => import('./bakeCommand').then((c) => ({ usage: c.BAKE_USAGE, run: c.bakeCommand })),
   measure: () => import('./measureCommand').then((c) => ({ usage: c.MEASURE_USAGE, run: c.measureCommand })),
   demo: () => import('./demoCommand').then((c) => ({ usage: c.DEMO_USAGE, run: c.demoCommand })),
 };
@@ -20,7 +21,9 @@ async function main(argv: string[]): Promise<number> {
     else await run(rest);
     return 0;
   }
-  process.stderr.write(`daxel: there is no command "${name ?? ''}". Commands: demo, test, bench, render, measure.\n`);
+  process.stderr.write(
+    `daxel: there is no command "${name ?? ''}". Commands: demo, test, bench, render, bake, measure.\n`,
+  );
   return 2;
 }
 

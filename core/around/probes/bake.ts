@@ -9,7 +9,6 @@ import {
 import { componentAt, LIGHT_NUMBERS } from '../../light/components';
 import { luminance } from '../../math/color';
 import { squareToSphere } from '../../math/octahedron';
-import { hashCombine } from '../../math/random';
 import { sobol2 } from '../../math/sobol';
 import type { ShadedPlace } from '../../shadows/shadowAt';
 import { PATH_SUMS } from '../../trace/pathSums';
@@ -33,7 +32,10 @@ import { standFree } from './stand';
 
 /** Numbers of a texel of light. */
 export const LIGHT_TEXEL = 4;
-/** The same random numbers whatever is rendered: a probe is baked once for all frames and takes. */
+/**
+ * All probes draw the same random numbers, whatever is rendered: what is off is off alike in neighbours then, and changes as
+ * slowly from place to place as the light itself, where numbers of their own would make blotches.
+ */
 const PROBE_SEED = 0x9807be;
 const EVEN = 1 / (4 * Math.PI);
 /** How fast a ray that stands for a part of all directions grows wider, metres a metre: textures are read as blurred. */
@@ -77,11 +79,13 @@ export function bakeProbe(bake: Bake, number: number): void {
   const { shadows } = bake.tracer.input;
   const state = standFree(shadows, p, box.step);
   const probe = bake.probes.subarray(number * PROBE_STRIDE, (number + 1) * PROBE_STRIDE);
+  // what fills up is written to files as well, and they are to be the same
+  probe.fill(0);
   probe.set(p, PROBE_POSITION);
   probe[PROBE_STATE] = state;
   writeDepth(shadows, p, farOf(box), probe.subarray(PROBE_DEPTH));
   light.fill(0);
-  gatherPaths(bake, hashCombine(PROBE_SEED, number));
+  gatherPaths(bake, PROBE_SEED);
   const map = probe.subarray(PROBE_LIGHT, PROBE_LIGHT + MAP_STRIDE * MAP_STRIDE * LIGHT_TEXEL);
   for (let i = 0; i < MAP_SIDE * MAP_SIDE; i++) {
     const at = texelAt(i % MAP_SIDE, Math.floor(i / MAP_SIDE)) * LIGHT_TEXEL;

@@ -42,7 +42,7 @@ export const PROBE_SETTINGS: readonly Setting[] = [
     max: 16384,
     step: 1,
     doubling: true,
-    initial: 512,
+    initial: 1024,
     does: 'Paths by which each probe looks around while it is baked.',
     lookFor: 'Blotches as wide as the spacing',
     cost: 'baking grows in proportion; frames not at all',
