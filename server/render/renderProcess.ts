@@ -356,10 +356,10 @@ async function timedRender(threads: RenderPool, request: FrameRequest, job: Job)
   if (job.cancelled) ticket.cancel();
   const frame = await ticket.promise;
   const { user, system } = process.cpuUsage(idle);
-  // probes are baked once for all frames, unless they follow each
-  const once = frame.probes && !frame.probes.follows ? frame.probes.seconds : 0;
-  const workSeconds = Math.max(frame.seconds / 2, (user + system) / 1e6 / threads.threads - once);
-  return frame.finished ? { frame, workSeconds } : null;
+  if (!frame.finished) return null;
+  // what was baked for it is baked for all frames, unless it follows each: it is no part of the price of one
+  if (frame.probes && frame.probes.seconds > 0 && !frame.probes.follows) return timedRender(threads, request, job);
+  return { frame, workSeconds: (user + system) / 1e6 / threads.threads };
 }
 
 /** Gives the rig's picture to the pool. @returns the light, and the recipe exposed as the rig asks */
