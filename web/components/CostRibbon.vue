@@ -41,8 +41,9 @@ const headline = computed(() => {
     <p>
       <strong>Where the time goes</strong>
       <span class="quiet headline" data-testid="headline">{{ headline }}</span>
-      <span v-if="baking !== null" class="quiet" role="status"> · baking probes, {{ Math.round(baking * 100) }} %</span>
-      <span v-else-if="drawing" class="quiet" role="status"> · drawing…</span>
+      <span v-if="drawing" class="quiet" role="status">
+        · drawing…<template v-if="baking !== null"> baking probes, {{ Math.round(baking * 100) }} %</template>
+      </span>
     </p>
     <div class="segments" role="group" aria-label="Stages">
       <button

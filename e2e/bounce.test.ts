@@ -1,0 +1,69 @@
+/** Methods of bounced light on Tune: chosen, baked, looked at and priced. */
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { checkAccess, launch, openTab, pictureHash, settled, takeRecipeBack, type Tab } from './browser';
+
+let browser: Browser;
+let tab: Tab;
+let page: Page;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(() => browser.close());
+beforeEach(async () => {
+  tab = await openTab(browser);
+  page = tab.page;
+});
+afterEach(async () => {
+  tab.checkQuiet();
+  await page.context().close();
+});
+
+describe('bounced light', () => {
+  it('by probes is baked while one waits, says what it came to, and is looked at as balls', async () => {
+    await page.goto('/');
+    await settled(page);
+    const before = await pictureHash(page);
+    await page.locator('[data-stage=bounce]').click();
+    const method = page.getByRole('combobox', { name: 'Method, draft' });
+    await method.selectOption('probes');
+    await page
+      .getByRole('status')
+      .filter({ hasText: /baking probes, \d+ %/ })
+      .waitFor();
+    await settled(page);
+    const baked = await pictureHash(page);
+    expect(baked).not.toBe(before);
+    // what belongs to the method comes with it
+    await page.getByRole('button', { name: /^Probe spacing/ }).click();
+    const note = page.getByRole('region', { name: 'About Probe spacing' });
+    expect(await note.textContent()).toMatch(/384 probes, 0\.98 m apart, (baked in [\d.]+ s|kept from before)/);
+    expect(await page.locator('[data-stage=bounce]').textContent()).toMatch(/Bounce\s*\d+ ms/);
+    await page.getByRole('combobox', { name: 'View' }).selectOption('probes');
+    await settled(page);
+    await page.getByText('probes as balls').waitFor();
+    await checkAccess(page);
+    expect(await pictureHash(page)).not.toBe(baked);
+    await page.getByRole('combobox', { name: 'View' }).selectOption('picture');
+    await settled(page);
+    // nothing is baked twice, and the picture is the same to the bit
+    expect(await pictureHash(page)).toBe(baked);
+    await page.getByRole('button', { name: /^Probe spacing/ }).click();
+    expect(await note.textContent()).toContain('kept from before');
+    await takeRecipeBack(page);
+  });
+
+  it('that asks for too many probes says so and what to do, and is right again when that is taken back', async () => {
+    await page.goto('/');
+    await settled(page);
+    const before = await pictureHash(page);
+    await page.locator('[data-stage=bounce]').click();
+    await page.getByRole('combobox', { name: 'Method, draft' }).selectOption('probes');
+    await page.getByRole('textbox', { name: 'Probe spacing, draft', exact: true }).fill('0.01');
+    await page.keyboard.press('Enter');
+    await page.getByText(/asks for [\d,]+ probes, and 100,000 are the most\. Raise bounce\.probeSpacing/).waitFor();
+    await page.getByRole('combobox', { name: 'Method, draft' }).selectOption('environment');
+    await expect.poll(() => pictureHash(page), { timeout: 20_000 }).toBe(before);
+    await takeRecipeBack(page);
+  });
+});
