@@ -6,7 +6,7 @@ export const STAGES = [
   {
     id: 'bounce',
     label: 'Bounce',
-    does: 'light from the surroundings; what surfaces throw at each other only where rays or paths are traced',
+    does: 'light from all around: the surroundings, and what surfaces throw at each other by the method chosen',
   },
   {
     id: 'reflections',
