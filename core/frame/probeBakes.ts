@@ -14,8 +14,9 @@ import type { StageRooms } from './stageRooms';
 import { STAGE_NAMES } from './stages/frameStages';
 import type { ToThread } from './threadProgram';
 
-/** Sets of them that are kept. */
+/** Sets of them that are kept beside the one in use, and bytes of all. */
 const KEPT = 4;
+const KEPT_BYTES = 2 ** 27;
 
 type ThreadOrder = Omit<Extract<ToThread, { type: 'frame' }>, 'type' | 'ticket' | 'index' | 'size'>;
 
@@ -103,9 +104,12 @@ export class ProbeBakes {
 
   private keep(key: string, probes: Float32Array): void {
     this.kept.set(key, probes);
-    for (const old of this.kept.keys()) {
-      if (this.kept.size <= KEPT) break;
+    let bytes = [...this.kept.values()].reduce((sum, set) => sum + set.byteLength, 0);
+    for (const [old, { byteLength }] of this.kept) {
+      // the newest is what a frame is about to ask
+      if (old === key || (this.kept.size <= KEPT && bytes <= KEPT_BYTES)) break;
       this.kept.delete(old);
+      bytes -= byteLength;
     }
   }
 }

@@ -191,6 +191,15 @@ describe('notches', () => {
     expect(path).not.toContain('shadows.resolution');
   });
 
+  it('leave out what the scene chooses by itself, and try it where the artist has chosen', () => {
+    const spacings = (values: Record<string, number>): unknown[] =>
+      sensitivitySteps(recipe({ 'bounce.method': 'probes', ...values }), null).flatMap((s) =>
+        'bounce.probeSpacing' in s.values ? [s.values['bounce.probeSpacing']] : [],
+      );
+    expect(spacings({})).toEqual([]);
+    expect(spacings({ 'bounce.probeSpacing': 1 })).toEqual([0.75, 1.25]);
+  });
+
   it('begin with what costs and changes most', () => {
     const stages = sensitivitySteps(recipe(), null).map((s) => findSetting(Object.keys(s.values)[0])!.stage);
     expect(stages[0]).toBe('samples');

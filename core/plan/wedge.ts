@@ -284,6 +284,8 @@ export function sensitivitySteps(recipe: ResolvedRecipe, facts: SceneFacts | nul
     if (setting.stage === 'output' || setting.stage === 'lens' || setting.id === 'samples.method') continue;
     // single frames show nothing of what is averaged over time, nor of how grain moves
     if (setting.id === 'samples.history' || setting.id === 'samples.pattern') continue;
+    // a spacing that the scene chooses has no next one
+    if (setting.id === 'bounce.probeSpacing' && recipe[setting.id] === 0) continue;
     if (!canMatter(setting, recipe, facts)) continue;
     for (const value of notches(setting, recipe[setting.id]))
       steps.push({ values: { [setting.id]: value }, label: `${setting.label} ${valueLabel(setting.id, value)}` });

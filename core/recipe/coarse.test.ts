@@ -17,6 +17,7 @@ describe('what a coarse picture takes', () => {
     const changed = Object.keys(fine).filter((id) => coarse[id] !== fine[id]);
     expect(changed.sort()).toEqual([
       'bounce.occlusionDirections',
+      'bounce.probeRays',
       'geometry.glassLayers',
       'samples.pixel',
       'samples.shutter',

@@ -44,6 +44,7 @@ export function useRigPictures(
         'samples.denoise': traced ? 'spatial' : recipe['samples.denoise'],
         'samples.shutter': 1,
         'geometry.glassLayers': 3,
+        'bounce.probeRays': Math.min(32, recipe['bounce.probeRays'] as number),
         'shadows.lightSamples': Math.min(2, recipe['shadows.lightSamples'] as number),
         'shadows.resolution': Math.min(1024, recipe['shadows.resolution'] as number),
         'shadows.localResolution': Math.min(256, recipe['shadows.localResolution'] as number),
