@@ -13,6 +13,8 @@ export function bakeOrder(
     ...{ sceneId, camera, lighting, seed, timeSeconds },
     recipe: {
       ...recipe,
+      // instruments of a path-traced recipe are rasterised
+      'samples.method': 'raster',
       ...{ 'output.width': SIDE, 'output.height': SIDE, 'samples.scale': 100 },
       ...{ 'samples.pixel': 1, 'samples.shutter': 1, 'samples.history': 1 },
       // whatever a camera leaves out of its picture is there for the light

@@ -89,7 +89,8 @@ export function sceneBox(scene: CompiledScene, world: readonly Mat4[]): Box {
   const { bounds, cameras } = scene.meta;
   const things = thingsOf(scene, world);
   // boxes around all, all but the largest, all but the two largest, …
-  const boxes = things.map((_, left) => around(things.slice(left)));
+  const boxes = things.slice();
+  for (let left = boxes.length - 2; left >= 0; left--) boxes[left] = both(boxes[left], boxes[left + 1]);
   let [best, most] = [boxes[0], ODD];
   for (let left = 1; 2 * left <= things.length; left++) {
     const shrinks = longest(boxes[left - 1]) / longest(boxes[left]);
@@ -112,15 +113,24 @@ export function sceneBox(scene: CompiledScene, world: readonly Mat4[]): Box {
 /** Around each thing in the world, the largest first. */
 function thingsOf(scene: CompiledScene, world: readonly Mat4[]): Box[] {
   const { instances } = scene;
-  return boxesOf(scene)
-    .map(({ min, max }, i) => {
-      const m = world[instances[i * INSTANCE_STRIDE + INSTANCE_NODE]];
-      const corners = Array.from({ length: 8 }, (_, k) =>
-        transformPoint(m, [k & 1 ? max[0] : min[0], k & 2 ? max[1] : min[1], k & 4 ? max[2] : min[2]]),
-      );
-      return around(corners.map(([x, y, z]): Box => ({ min: [x, y, z], max: [x, y, z] })));
-    })
-    .sort((a, b) => longest(b) - longest(a));
+  return (
+    boxesOf(scene)
+      .map(({ min, max }, i): Box => {
+        const m = world[instances[i * INSTANCE_STRIDE + INSTANCE_NODE]];
+        const middle = transformPoint(
+          m,
+          three((c) => (min[c] + max[c]) / 2),
+        );
+        const half = three((c) => (max[c] - min[c]) / 2);
+        const reach = three(
+          (c) => Math.abs(m[c]) * half[0] + Math.abs(m[4 + c]) * half[1] + Math.abs(m[8 + c]) * half[2],
+        );
+        return { min: three((c) => middle[c] - reach[c]), max: three((c) => middle[c] + reach[c]) };
+      })
+      // what has no corner has no box
+      .filter((box) => longest(box) >= 0)
+      .sort((a, b) => longest(b) - longest(a))
+  );
 }
 
 /** They are looked for once a scene, vertex by vertex. */
@@ -148,8 +158,7 @@ function boxesOf(scene: CompiledScene): Box[] {
   return boxes;
 }
 
-function around(boxes: readonly Box[]): Box {
-  const reach = (end: 'min' | 'max', pick: (a: number, b: number) => number): Vec =>
-    three((c) => boxes.map((b) => b[end][c]).reduce((a, b) => pick(a, b)));
-  return { min: reach('min', Math.min), max: reach('max', Math.max) };
+/** The box around two. */
+function both(a: Box, b: Box): Box {
+  return { min: three((c) => Math.min(a.min[c], b.min[c])), max: three((c) => Math.max(a.max[c], b.max[c])) };
 }

@@ -153,6 +153,17 @@ describe('probes', () => {
     expect(layerMean(occluded, 'direct')).toBe(layerMean(plain, 'direct'));
   });
 
+  it('answer instruments of a path-traced recipe, which are rasterised, and not the paths', async () => {
+    const values = { 'samples.method': 'path', 'bounce.total': 1, 'bounce.probeSpacing': 1 };
+    const seen = await render(room(), view, { ...PROBES, ...values }, 0, { view: 'probes' });
+    expect(seen.probes!.count).toBe(8);
+    const balls = seen.views.display.slice();
+    const plain = await render(room(), view, { ...PROBES, 'bounce.method': 'environment' }, 0, { view: 'probes' });
+    expect(plain.probes).toBe(null);
+    expect(balls).not.toEqual(plain.views.display);
+    expect((await drawn(room(), view, { ...values, 'samples.pixel': 1 })).probes).toBe(null);
+  });
+
   it('too many to bake are refused before anything is', async () => {
     await expect(drawn(room(), view, { 'bounce.probeSpacing': 0.001 })).rejects.toThrow(BadInputError);
   });
