@@ -1,6 +1,7 @@
 /** What the samples of a rasterised frame are shaded with, from where they are looked at. */
 import { askAround } from '../around/askAround';
 import type { OpenAround } from '../around/method';
+import type { ProbeView } from '../around/probes/showProbes';
 import type { FrameLight } from '../light/frameLight';
 import { length } from '../math/mat4';
 import { canShade, ShadeKernel, type WholeSample } from '../shading/shadeKernel';
@@ -10,7 +11,7 @@ import { exp2 } from '../math/exact';
 import { VIEW_KEYS } from '../shading/views';
 import { environmentRadiance, kindOf } from '../light/surroundings/kinds';
 import type { FrameWork } from './frameWork';
-import type { Look } from './look';
+import type { Eye, Look } from './look';
 import { rayKinds } from './materialRules';
 import type { Rasterizer } from './rasterizer';
 import { tracedScene } from './stages/rays';
@@ -58,6 +59,11 @@ export function createShading(work: FrameWork, raster: Rasterizer, methods: read
   const kinds = rayKinds(raster.casts);
   const asked = methods.length > 0 ? askAround(methods, work.clock) : null;
 
+  const probesFrom = ({ rays }: Eye): ProbeView | null => {
+    const [moved, buried] = VIEW_KEYS.probes!.slice(4).map((k) => k.rgb);
+    const shown = { rays, exposure: exp2(settings.exposureEv), moved, buried };
+    return methods.find((m) => m.show)?.show?.(shown) ?? null;
+  };
   const inputOf = ({ maps, eye, lit }: Look): ShadeInput => {
     const { readings } = lit!;
     const input: ShadeInput = {
@@ -98,9 +104,7 @@ export function createShading(work: FrameWork, raster: Rasterizer, methods: read
     if (view !== 'picture') {
       const parallel = !eye.rays.perspective;
       const pixelSize = length(eye.rays.right);
-      const [moved, buried] = VIEW_KEYS.probes!.slice(4).map((k) => k.rgb);
-      const look = { rays: eye.rays, exposure: exp2(settings.exposureEv), moved, buried };
-      const probes = methods.find((m) => m.show)?.show?.(look) ?? null;
+      const probes = view === 'probes' ? probesFrom(eye) : null;
       input.view = { mode: view, lighting: input.lighting, levels: work.levels, rays, pixelSize, parallel, probes };
     }
     return input;

@@ -160,6 +160,11 @@ describe('probes', () => {
     const balls = seen.views.display.slice();
     const plain = await render(room(), view, { ...PROBES, 'bounce.method': 'environment' }, 0, { view: 'probes' });
     expect(plain.probes).toBe(null);
+    // balls are in no other instrument
+    const detail = (method: string): Promise<RenderedFrame> =>
+      render(room(), view, { ...PROBES, 'bounce.method': method }, 0, { view: 'detail' });
+    const bare = (await detail('environment')).views.display.slice();
+    expect((await detail('probes')).views.display).toEqual(bare);
     expect(balls).not.toEqual(plain.views.display);
     expect((await drawn(room(), view, { ...values, 'samples.pixel': 1 })).probes).toBe(null);
   });
