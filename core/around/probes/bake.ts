@@ -12,19 +12,10 @@ import { squareToSphere } from '../../math/octahedron';
 import { sobol2 } from '../../math/sobol';
 import type { ShadedPlace } from '../../shadows/shadowAt';
 import { PATH_SUMS } from '../../trace/pathSums';
-import {
-  START_DENSITY,
-  START_DIRECTION,
-  START_ENDS,
-  START_FOOTPRINT,
-  START_MATTE,
-  START_ORIGIN,
-  START_SKY,
-  START_SPREAD,
-  type PathStarts,
-} from '../../trace/paths/pathStarts';
+import { START_ORIGIN, type PathStarts } from '../../trace/paths/pathStarts';
 import { traceFrom, type Tracer } from '../../trace/tracePaths';
 import { arrivalDirection, drawArrival, DRAWS_DIRECTION, takeArrival } from '../arrival';
+import { writeLook, type LookWish } from '../lookAround';
 import { probesIn, type ProbeBox } from './box';
 import { fillBorder, MAP_SIDE, MAP_STRIDE, TEXEL_DIRECTIONS, texelAt } from './octMap';
 import { writeDepth } from './sight';
@@ -38,8 +29,6 @@ export const LIGHT_TEXEL = 4;
  */
 const PROBE_SEED = 0x9807be;
 const EVEN = 1 / (4 * Math.PI);
-/** How fast a ray that stands for a part of all directions grows wider, metres a metre: textures are read as blurred. */
-const SPREAD = 0.1;
 
 export interface Bake {
   tracer: Tracer;
@@ -120,7 +109,7 @@ function gatherPaths({ tracer, sums, brought, rays, ends }: Bake, seed: number):
   for (let first = 0; first < rays; first += atOnce) {
     const items = Math.min(atOnce, rays - first);
     sums.fill(0, 0, items * PATH_SUMS);
-    traceFrom(tracer, startsFrom(first, seed, { sky, ends, items }), 0, items, 0);
+    traceFrom(tracer, startsFrom(first, seed, items, { sky, ends }), 0, items, 0);
     for (let i = 0; i < items; i++) readPath(sums, i * PATH_SUMS, brought, (first + i) * BROUGHT);
   }
   const mean = meanOf(brought, rays);
@@ -189,25 +178,13 @@ function directionOf(ray: number, seed: number): void {
   squareToSphere(pair[0], pair[1], way);
 }
 
-function startsFrom(
-  first: number,
-  seed: number,
-  { sky, ends, items }: { sky: number; ends: boolean; items: number },
-): PathStarts {
+function startsFrom(first: number, seed: number, items: number, wish: LookWish): PathStarts {
   return {
     count: items,
     start(item, _sample, ray) {
       directionOf(first + item, seed);
-      for (let c = 0; c < 3; c++) {
-        ray[START_ORIGIN + c] = p[c];
-        ray[START_DIRECTION + c] = way[c];
-      }
-      ray[START_SKY] = sky;
-      ray[START_FOOTPRINT] = 0;
-      ray[START_SPREAD] = SPREAD;
-      ray[START_DENSITY] = EVEN;
-      ray[START_MATTE] = 1;
-      ray[START_ENDS] = ends ? 1 : 0;
+      for (let c = 0; c < 3; c++) ray[START_ORIGIN + c] = p[c];
+      writeLook(ray, way, EVEN, wish);
       return true;
     },
   };

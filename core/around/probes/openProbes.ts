@@ -5,6 +5,7 @@ import { tracedScene } from '../../frame/stages/rays';
 import type { Look } from '../../frame/look';
 import { canTracePaths, PathKernel, pathScratchBytes } from '../../trace/pathKernel';
 import type { Tracer } from '../../trace/tracePaths';
+import { afterFirst, withBounce } from '../lookAround';
 import type { OpenAround, SurfaceRow } from '../method';
 import { bakeProbe, BROUGHT, type Bake } from './bake';
 import { fillBuried } from './fillBuried';
@@ -72,23 +73,10 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
 function bakeAll(work: FrameWork, options: ProbeOptions, views: ProbeViews, look: Look): boolean {
   const { scene, settings, memory, team, clock } = work;
   const traced = tracedScene(work, work.rays);
-  const scenery = pathScenery(work, look, traced, options.caustics);
-  const { surroundings } = scenery.emitters;
-  const { bounce } = settings;
   const sums = team.part(views.probeSums, views.probeSums.length / team.size);
-  const limits = pathLimits({ ...options, clamp: 0 }, 0);
   const input: Tracer['input'] = {
-    ...scenery,
-    emitters: {
-      ...scenery.emitters,
-      surroundings: surroundings && {
-        ...surroundings,
-        light: surroundings.light * bounce,
-        reflection: surroundings.reflection * bounce,
-      },
-    },
-    // a place that asks has scattered already; what exposure one looks at is no part of a probe, so nothing is clamped
-    limits: { ...limits, total: Math.max(0, limits.total - 1), roulette: Math.max(0, limits.roulette - 1) },
+    ...withBounce(pathScenery(work, look, traced, options.caustics), settings.bounce),
+    limits: afterFirst(pathLimits(options, settings.exposureEv)),
     ...{ sampleBase: 0, seed: 0, paths: sums, camera: null, now: clock.now, spent: new Float64Array(4) },
   };
   const scratch = team.part(views.probePaths, pathScratchBytes(scene.meta.materials.length));

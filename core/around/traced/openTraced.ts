@@ -12,6 +12,7 @@ import { canTracePaths, PathKernel, pathScratchBytes } from '../../trace/pathKer
 import { PATH_SUMS } from '../../trace/pathSums';
 import { RayKernel, scratchBytes } from '../../trace/rayKernel';
 import { traceFrom, type PathInput, type Tracer } from '../../trace/tracePaths';
+import { afterFirst, withBounce } from '../lookAround';
 import type { OpenAround } from '../method';
 import { askEmitters } from './askEmitters';
 import { bringHome, rowStarts, seedAt } from './rowRays';
@@ -41,23 +42,9 @@ export function openTraced(work: FrameWork, options: TracedOptions, views: Trace
     prepare(look) {
       const bvh = bvhOf(work.rays);
       const kernel = memory && new RayKernel(memory, bvh, rayScratch, 'around');
-      const scenery = pathScenery(work, look, { bvh, kernel }, options.caustics);
-      const { surroundings } = scenery.emitters;
-      const scaled = surroundings && {
-        ...surroundings,
-        light: surroundings.light * settings.bounce,
-        reflection: surroundings.reflection * settings.bounce,
-      };
       const input: PathInput = {
-        ...scenery,
-        emitters: { ...scenery.emitters, surroundings: scaled },
-        // the surface that a ray leaves has scattered already; what a whole ray brings is clamped at its end
-        limits: {
-          ...limits,
-          total: Math.max(0, limits.total - 1),
-          roulette: Math.max(0, limits.roulette - 1),
-          clamp: Infinity,
-        },
+        ...withBounce(pathScenery(work, look, { bvh, kernel }, options.caustics), settings.bounce),
+        limits: afterFirst(limits),
         ...{ sampleBase: 0, seed, paths: sums, camera: null, now: clock.now, spent: new Float64Array(4) },
       };
       const compiles = memory !== null && canTracePaths(input.emitters);

@@ -4,19 +4,10 @@ import { luminance } from '../../math/color';
 import { hashCombine } from '../../math/random';
 import { sobol2 } from '../../math/sobol';
 import { PATH_SUMS } from '../../trace/pathSums';
-import {
-  START_DENSITY,
-  START_DIRECTION,
-  START_ENDS,
-  START_FOOTPRINT,
-  START_MATTE,
-  START_ORIGIN,
-  START_SKY,
-  START_SPREAD,
-  type PathStarts,
-} from '../../trace/paths/pathStarts';
+import { START_ORIGIN, type PathStarts } from '../../trace/paths/pathStarts';
 import { stepOff } from '../../trace/traceShadow';
 import { DRAWS_DIRECTION } from '../arrival';
+import { writeLook, type LookWish } from '../lookAround';
 import type { SurfaceRow } from '../method';
 import { cosineDirection } from './cosineDirection';
 
@@ -42,23 +33,16 @@ export function placeAt({ base, position }: SurfaceRow, i: number, c: number): n
   return base[c] + position[c][i];
 }
 
-/** How fast a ray that stands for all around a place grows wider, metres a metre: textures are read as blurred. */
-const SPREAD = 0.1;
-
 const pair = new Float64Array(2);
 const way = new Float64Array(3);
 
-export interface RayWish {
+export interface RayWish extends LookWish {
   /** Of the first ray in the sequence of each place. */
   number: number;
-  /** Factor on the surroundings. */
-  sky: number;
-  /** Rays only learn what light they meet. */
-  ends: boolean;
 }
 
 /** A ray of each place, then the next of each. What is drawn does not depend on which places there are. */
-export function rowStarts(from: RowPlaces, { number, sky, ends }: RayWish): PathStarts {
+export function rowStarts(from: RowPlaces, wish: RayWish): PathStarts {
   const { row, live, places } = from;
   const { normal, face } = row;
   return {
@@ -66,22 +50,14 @@ export function rowStarts(from: RowPlaces, { number, sky, ends }: RayWish): Path
     start(item, _sample, ray) {
       const i = item % places;
       if (live[i] === 0) return false;
-      sobol2(number + Math.floor(item / places), seedAt(from, i) + DRAWS_DIRECTION, pair);
+      sobol2(wish.number + Math.floor(item / places), seedAt(from, i) + DRAWS_DIRECTION, pair);
       cosineDirection(normal, i, pair[0], pair[1], way);
       const cosine = way[0] * normal[0][i] + way[1] * normal[1][i] + way[2] * normal[2][i];
       // a bent normal may send rays under the face
       if (!(cosine > 0) || way[0] * face[0][i] + way[1] * face[1][i] + way[2] * face[2][i] <= 0) return false;
       const off = stepOff(placeAt(row, i, 0), placeAt(row, i, 1), placeAt(row, i, 2));
-      for (let c = 0; c < 3; c++) {
-        ray[START_ORIGIN + c] = placeAt(row, i, c) + face[c][i] * off;
-        ray[START_DIRECTION + c] = way[c];
-      }
-      ray[START_SKY] = sky;
-      ray[START_FOOTPRINT] = 0;
-      ray[START_SPREAD] = SPREAD;
-      ray[START_DENSITY] = cosine / Math.PI;
-      ray[START_MATTE] = 1;
-      ray[START_ENDS] = ends ? 1 : 0;
+      for (let c = 0; c < 3; c++) ray[START_ORIGIN + c] = placeAt(row, i, c) + face[c][i] * off;
+      writeLook(ray, way, cosine / Math.PI, wish);
       return true;
     },
   };
