@@ -6,6 +6,11 @@ import { frameOf, lampRoom } from './scenes';
 const FRAME = { 'output.width': 960, 'output.height': 540, 'samples.pixel': 1, 'shadows.lightSamples': 1 };
 const METHODS: Readonly<Record<string, Record<string, string | number | boolean>>> = {
   'ambient occlusion, half size': { 'bounce.occlusion': true, 'bounce.occlusionScale': 'half' },
+  'screen, 8 rays of 12 steps, half size': {
+    'bounce.method': 'screen',
+    'bounce.screenRays': 8,
+    'bounce.screenNext': 'environment',
+  },
   probes: { 'bounce.method': 'probes' },
   'probes, ambient occlusion': { 'bounce.method': 'probes', 'bounce.occlusion': true },
   traced: { 'bounce.method': 'traced' },

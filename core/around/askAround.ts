@@ -2,7 +2,7 @@
 import { clearRow, rowOfOne, type OpenAround, type SurfaceRow, type TileSample } from './method';
 
 /** Whose time it is. */
-interface Clock {
+export interface AroundClock {
   now(): number;
   add(stage: 'bounce' | 'samples', milliseconds: number): void;
 }
@@ -27,7 +27,7 @@ export interface AskedAround {
   gatherOne(pixel: number): void;
 }
 
-export function askAround(methods: readonly OpenAround[], clock: Clock): AskedAround {
+export function askAround(methods: readonly OpenAround[], clock: AroundClock): AskedAround {
   const one = rowOfOne();
   let width = 1;
   let [x, y] = [0.5, 0.5];

@@ -57,6 +57,18 @@ export interface TileSample {
 export interface PrepassNeeds {
   depth: boolean;
   normals: boolean;
+  /** Of so many pixels across and down one is wanted with what it sends: see `SenderViews`. 0 for none. */
+  senders: number;
+}
+
+/** How much of what the picture sends a method takes. */
+export interface ReadsLight {
+  /** Of so many pixels across and down it takes one. */
+  step: number;
+  /** After the first that light may meet: from none its glow alone is taken. */
+  surfaces: number;
+  /** Luminance of a pixel, nit: what is brighter would be seen as lone bright dots. */
+  most: number;
 }
 
 /** A method as a stage of the frame: it may make something ready, and then answers for rows of surfaces. */
@@ -70,6 +82,10 @@ export interface OpenAround extends OpenStage {
   /** It says nothing of surfaces without a matte part. */
   matteOnly?: true;
   begin(sample: TileSample): void;
+  /** It reads what the picture sends, and is not there when that is worked out. */
+  readsLight?: ReadsLight;
+  /** Of the rays of the one place that was asked for last, the share that met something, left the frame, went behind something. */
+  missed?(out: Float64Array): void;
   /** What the view of probes shows of it; absent where it has none. */
   show?(look: ShownProbes): ProbeView;
   /** Adds what it finds for the places of a row. */

@@ -4,6 +4,12 @@
  */
 import { occlusionStage } from './occlusion/stage';
 import { probeStage } from './probes/stage';
+import { screenStage } from './screen/stage';
 import { tracedStage } from './traced/stage';
 
-export const AROUND_METHODS = { occlusion: occlusionStage, traced: tracedStage, probes: probeStage };
+export const AROUND_METHODS = {
+  occlusion: occlusionStage,
+  screen: screenStage,
+  traced: tracedStage,
+  probes: probeStage,
+};

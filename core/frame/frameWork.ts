@@ -2,6 +2,7 @@
 import type { EnvironmentViews } from '../around/environment/stage';
 import type { OcclusionViews } from '../around/occlusion/stage';
 import type { ProbeViews } from '../around/probes/stage';
+import type { ScreenViews } from '../around/screen/stage';
 import type { TracedViews } from '../around/traced/stage';
 import { hash32, hashCombine } from '../math/random';
 import type { Rect } from '../measure/rect';
@@ -26,6 +27,7 @@ export interface StageViews {
   shadows: ShadowViews;
   prepass: PrepassViews;
   occlusion: OcclusionViews;
+  screen: ScreenViews;
   traced: TracedViews;
   probes: ProbeViews;
 }

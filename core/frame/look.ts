@@ -41,3 +41,8 @@ export function lookAt(
   const maps = planShadows(lighting.lights, scene.meta.bounds, moment.world, moment.camera, aspect, shadows);
   return { instant, moment, maps, eye: eyeOf(moment.camera, settings), lit: null };
 }
+
+/** How often the picture is drawn for a sample: the maps of all positions on soft lights do not lie in memory at once. */
+export function roundsOf({ maps }: Look): number {
+  return Math.ceil(maps.positions / maps.slots);
+}

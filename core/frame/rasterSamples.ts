@@ -4,8 +4,9 @@ import { lensOf, lensSample, type Aperture } from '../scene/aperture';
 import type { CameraView } from '../scene/camera';
 import type { FrameWork } from './frameWork';
 import type { Lens } from './lens';
-import { eyeOf, type Look } from './look';
+import { eyeOf, roundsOf, type Look } from './look';
 import { samplesDue, type SampleMethod } from './sampleMethod';
+import { createSenders } from './senders';
 import { createShading, type LookShading } from './shading';
 import type { EyeStages } from './stages/openStages';
 import { clearSums, writeOverlaid } from './tileArrays';
@@ -28,6 +29,7 @@ export function rasterSamples(
   const { width } = settings.render;
   const raster = work.rasterizer();
   const { tile, tiles, coverage } = raster;
+  const sendersOf = createSenders(work, raster, stages.around);
   const shadingFor = createShading(work, raster, stages.around);
   const position = new Float64Array(2);
   let shading!: LookShading;
@@ -37,6 +39,7 @@ export function rasterSamples(
   /** Makes all ready that depends on the place which is looked from. @returns false when cancelled */
   const lookFrom = (look: Look): boolean => {
     if (!stages.prepare(look)) return false;
+    if (sendersOf && !sendersOf(look)) return false;
     // positions on soft lights overwrite what is sorted: there the picture is sorted in every round
     if (look.maps.soft.length === 0 && !raster.sortPicture(look.eye)) return false;
     shading = shadingFor(look);
@@ -132,11 +135,6 @@ export function rasterSamples(
     },
     done: () => done,
   };
-}
-
-/** How often the picture is drawn for a sample: the maps of all positions on soft lights do not lie in memory at once. */
-function roundsOf({ maps }: Look): number {
-  return Math.ceil(maps.positions / maps.slots);
 }
 
 /** The camera as one sample sees through its lens. */

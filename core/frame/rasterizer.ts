@@ -48,8 +48,8 @@ export interface Rasterizer {
   tilesInAll: number;
   /** Sorts what an eye sees into the tiles that are wanted, or into all, where that does not stand. @returns false when cancelled */
   sortPicture(eye: Eye, all?: boolean): boolean;
-  /** Finds what is seen in a tile of the sorted picture, at one place of its pixels. */
-  draw(tile: number, x: number, y: number): void;
+  /** Finds what is seen in a tile of the sorted picture, at one place of its pixels: all of it, or what is solid. */
+  draw(tile: number, x: number, y: number, solidOnly?: boolean): void;
 }
 
 const VERTEX_BLOCK = 8192;
@@ -110,7 +110,7 @@ export function createRasterizer(work: FrameWork): Rasterizer {
       standing = { eye, all: all || wanted === everywhere };
       return true;
     },
-    draw: (t, x, y) => drawTile(visibility, t, x, y, tile),
+    draw: (t, x, y, solidOnly) => drawTile(visibility, t, x, y, tile, solidOnly),
   };
 }
 

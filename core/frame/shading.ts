@@ -1,11 +1,13 @@
 /** What the samples of a rasterised frame are shaded with, from where they are looked at. */
-import { askAround } from '../around/askAround';
+import { askAround, type AroundClock } from '../around/askAround';
 import type { OpenAround } from '../around/method';
 import type { ProbeView } from '../around/probes/showProbes';
 import type { FrameLight } from '../light/frameLight';
 import { length } from '../math/mat4';
 import { canShade, ShadeKernel, type WholeSample } from '../shading/shadeKernel';
+import { sendTile, type SentLight } from '../shading/sendTile';
 import { shadeTile, type ShadeInput } from '../shading/shadeTile';
+import type { PixelBox } from '../raster/tile';
 import { useStrength, type EnvironmentUse } from '../light/surroundings/kind';
 import { exp2 } from '../math/exact';
 import { VIEW_KEYS } from '../shading/views';
@@ -31,12 +33,24 @@ export interface ShadedSample {
   whole: WholeSample | null;
 }
 
+/** A part of what pixels send on. */
+export interface SentPart {
+  /** Of the sample in the pattern. */
+  number: number;
+  /** Of a whole sample: lights are that much weaker. */
+  share: number;
+  /** Nothing is there yet. */
+  begins: boolean;
+}
+
 export interface LookShading {
   /** The compiled loops shade. */
   compiled: boolean;
   setLights(lights: readonly FrameLight[]): void;
   /** Shades what was drawn of a tile last. */
   shade(sample: ShadedSample): void;
+  /** Works out what pixels send on: see `sendTile`. */
+  send(box: PixelBox, part: SentPart, to: SentLight): void;
   /** Clears the tile for its first sample. */
   clear(): void;
 }
@@ -44,7 +58,13 @@ export interface LookShading {
 /** Plan and lights of a look are its stages', its eye may be any place on the lens. */
 export type ShadingFor = (look: Look) => LookShading;
 
-export function createShading(work: FrameWork, raster: Rasterizer, methods: readonly OpenAround[]): ShadingFor {
+/** @param clock what methods that are asked for light from around take is booked there */
+export function createShading(
+  work: FrameWork,
+  raster: Rasterizer,
+  methods: readonly OpenAround[],
+  clock: AroundClock = work.clock,
+): ShadingFor {
   const { scene, settings, lighting, view, picture, frame, memory, environment, shadows, pattern } = work;
   const { environment: around } = lighting;
   const { width, height } = settings.render;
@@ -57,7 +77,7 @@ export function createShading(work: FrameWork, raster: Rasterizer, methods: read
   const traced = work.rays.bvhOrder.length > 0 ? tracedScene(work, work.rays) : null;
   const rays = traced && { scene, casts: raster.casts, ...traced };
   const kinds = rayKinds(raster.casts);
-  const asked = methods.length > 0 ? askAround(methods, work.clock) : null;
+  const asked = methods.length > 0 ? askAround(methods, clock) : null;
 
   const probesFrom = ({ rays }: Eye): ProbeView | null => {
     const [moved, buried] = VIEW_KEYS.probes!.slice(4).map((k) => k.rgb);
@@ -128,6 +148,12 @@ export function createShading(work: FrameWork, raster: Rasterizer, methods: read
         asked?.begin({ tile, number, width, x, y });
         if (shader) shader.shade(tile, x, y, share, opens, whole);
         else shadeTile(input, tile, x, y, share, opens);
+      },
+      send(box, { number, share, begins }, to) {
+        input.lighting.sample = number;
+        asked?.begin({ tile: box, number, width, x: 0.5, y: 0.5 });
+        if (shader) shader.send(box, to, share, begins);
+        else sendTile(input, box, to, share, begins);
       },
       clear() {
         // the compiled loops write all of it by themselves

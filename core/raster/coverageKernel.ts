@@ -1,5 +1,6 @@
 /** Coverage by the compiled loops, for one thread: what `transformVertices`, `drawTile` and shadow maps give their work to. */
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
+import { PARALLEL_RANGE, type CameraView, type RayFrame } from '../scene/camera';
 import type { CompiledScene } from '../scene/compiled';
 import { CHUNK_ENTRIES, CHUNK_TRIANGLES, type BinTarget, type FaceRule } from './binTriangles';
 import { dimmingOf, evenTint, hasPicture } from './cutout';
@@ -40,6 +41,18 @@ export function fillBox(
 ): void {
   if (kernel) return kernel.fill(array, stride * each, x0 * each, y0, x1 * each, y1, value);
   for (let y = y0; y < y1; y++) array.fill(value, (y * stride + x0) * each, (y * stride + x1) * each);
+}
+
+/** Where what is seen goes. */
+interface SeenPlanes {
+  /** Of so many pixels across and down one is taken, and how many of these lie in a row of the planes. */
+  step: number;
+  across: number;
+  depth: Float32Array;
+  /** A normal every so many numbers; of length 0 where they are not wanted. */
+  face: Float32Array;
+  each: number;
+  triangle: Int32Array | null;
 }
 
 export class CoverageKernel {
@@ -154,6 +167,29 @@ export class CoverageKernel {
       TILE_SIDE,
       offsetX,
       offsetY,
+    );
+  }
+
+  /** Writes what the tile sees into planes of the picture, as `writeTileDepth` and `writeTileNormals` do. */
+  seeTile(
+    { x0, y0, x1, y1, depth, triangle }: Tile,
+    { camera: { lens }, rays: { perspective, origin, forward } }: { camera: CameraView; rays: RayFrame },
+    { step, across, ...to }: SeenPlanes,
+  ): void {
+    const [x, y, z] = perspective ? origin : forward.map((v) => -v);
+    const face = to.face.length > 0 ? to.face.byteOffset : 0;
+    this.loops.seeTile(
+      ...([
+        x0,
+        y0,
+        x1,
+        y1,
+        depth.byteOffset,
+        triangle.byteOffset,
+        lens.near,
+        perspective ? 0 : PARALLEL_RANGE,
+      ] as const),
+      ...([x, y, z, step, across, to.depth.byteOffset, face, to.each * 4, to.triangle?.byteOffset ?? 0] as const),
     );
   }
 

@@ -60,3 +60,8 @@ export function tileAt(buffer: ArrayBufferLike, base: number, layerLimit: number
 export function createTile(layerLimit: number): Tile {
   return tileAt(new ArrayBuffer(tileBytes(layerLimit)), 0, layerLimit);
 }
+
+/** Pixels of a side of which one of so many is taken. */
+export function takenOf(pixels: number, step: number): number {
+  return Math.ceil(pixels / step);
+}

@@ -33,6 +33,7 @@ const WHOLE_TILE = { x0: 0, y0: 0, x1: TILE_PIXELS, y1: 1 };
 
 /**
  * Fills a tile's buffers.
+ * @param solidOnly see-through surfaces are left out
  * @param offsetX position of the sample inside the pixel, 0.5 is the centre; likewise `offsetY`
  */
 export function drawTile(
@@ -41,6 +42,7 @@ export function drawTile(
   offsetX: number,
   offsetY: number,
   tile: Tile,
+  solidOnly = false,
 ): void {
   const { bins, chunks, scene, kinds, kernel } = input;
   const { tilesX, tilesY, starts, entries } = bins;
@@ -75,8 +77,8 @@ export function drawTile(
     else drawOpaque(input, t, true, offsetX, offsetY, tile);
   }
   if (tile.seeThrough > 0) tile.layerCount.fill(0);
-  tile.seeThrough = glass;
-  for (let g = 0; g < glass; g++) {
+  tile.seeThrough = solidOnly ? 0 : glass;
+  for (let g = 0; g < tile.seeThrough; g++) {
     if (kernel) kernel.drawLayer(tile.glassList[g], tile, offsetX, offsetY);
     else drawGlass(input, tile.glassList[g], offsetX, offsetY, tile);
   }

@@ -1,5 +1,6 @@
 /** Settings of path tracing. They matter while the method is path tracing, and the rasteriser's own while it is not. */
 import { asksProbes } from '../around/probes/settings';
+import { marchesBounce } from '../around/screen/settings';
 import { tracesBounce } from '../around/traced/settings';
 import type { Setting, SettingValue } from './settingTypes';
 
@@ -189,13 +190,19 @@ const PATH_ONLY: readonly Setting[] = [
   },
 ];
 
+/** Does the rasteriser go by a setting of bounces? */
+function asksFor(id: string, r: Values): boolean {
+  if (tracesBounce(r) || (asksProbes(r) && id !== 'bounce.clamp')) return true;
+  return marchesBounce(r) && (id === 'bounce.total' || id === 'bounce.clamp');
+}
+
 /** Of those of a path, the ones on its bounces matter as well where the rasteriser traces what comes from around. */
 export const PATH_SETTINGS: readonly Setting[] = PATH_ONLY.map((s) => {
   const ofBounces = s.stage === 'bounce' || s.stage === 'reflections';
   return {
     ...s,
     matters: (r) =>
-      (isPathTraced(r) || (ofBounces && (tracesBounce(r) || (asksProbes(r) && s.id !== 'bounce.clamp')))) &&
+      (isPathTraced(r) || (ofBounces && asksFor(s.id, r))) &&
       (s.matters?.(r) ?? true),
   };
 });

@@ -5,6 +5,7 @@
 import { z } from 'zod';
 import { OCCLUSION_SETTINGS } from '../around/occlusion/settings';
 import { PROBE_SETTINGS } from '../around/probes/settings';
+import { SCREEN_SETTINGS } from '../around/screen/settings';
 import { BOUNCE_METHOD_SETTING, TRACED_SETTINGS } from '../around/traced/settings';
 import { STAGES, type NumberSetting, type Setting, type SettingValue } from './settingTypes';
 import { HISTORY_SETTINGS, METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
@@ -260,6 +261,7 @@ const RASTER: readonly Setting[] = [
     lookFor: 'Washed-out interiors when high, black hollows when low',
     cost: 'the same for all values but 0, which saves it',
   },
+  ...SCREEN_SETTINGS,
   ...TRACED_SETTINGS,
   ...PROBE_SETTINGS,
   ...OCCLUSION_SETTINGS,

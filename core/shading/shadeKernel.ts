@@ -13,8 +13,9 @@ import { arriveAt } from './lighting';
 import { bindScenery, SCENERY_BYTES } from '../raster/scenery';
 import { backgroundAt, type ShadeInput } from './shadeTile';
 import { SKY_NUMBERS, writeSky } from './skyRecord';
+import type { SentLight } from './sendTile';
 import type { SurfaceInput } from '../raster/surface';
-import { tileAt, tileBytes, type Tile } from '../raster/tile';
+import { takenOf, tileAt, tileBytes, type PixelBox, type Tile } from '../raster/tile';
 
 /** Pixels of a row. */
 const ROW_PLACES = R.ROW_NORMAL / 3;
@@ -156,6 +157,18 @@ export class ShadeKernel {
       lighting.reflections,
       lighting.sharp ? 1 : 0,
       at + FLATS,
+    );
+  }
+
+  /** As the plain `sendTile`. */
+  send({ x0, y0, x1, y1 }: PixelBox, to: SentLight, share: number, begins: boolean): void {
+    const { width } = this.input;
+    const { step, triangle, senders, smooth } = to;
+    const across = takenOf(width, step);
+    const first = triangle.byteOffset + ((y0 / step) * across + x0 / step) * 4;
+    this.loops.sendTile(
+      ...([x0, y0, x1, y1, first, step, across] as const),
+      ...([senders.byteOffset, smooth.byteOffset, share, begins ? 1 : 0, Math.min(2, to.surfaces), to.most] as const),
     );
   }
 

@@ -27,6 +27,7 @@ import {
   row,
   TRANSMISSION,
   TRIANGLE,
+  spacing,
 } from './row';
 import { corner, f, reflectanceTable, steady } from './scenery';
 import {
@@ -97,7 +98,7 @@ function plainOf(at: usize): usize {
 export function materialsOfRow(px0: f32, py: f32): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
-    const px = px0 + <f32>((a - row) >> 2);
+    const px = px0 + <f32>((a - row) >> 2) * spacing;
     const at0 = keptOf(load<i32>(a, TRIANGLE));
     const material = load<u32>(at0, KEPT_MATERIAL);
     const first = plainOf(at0);
@@ -120,7 +121,7 @@ export function materialsOfRow(px0: f32, py: f32): void {
       const at = keptOf(t);
       const from = plainOf(at);
       const to = a + (i << 2);
-      if (from == 0) richMaterial(t, at, px + <f32>i, py, to);
+      if (from == 0) richMaterial(t, at, px + <f32>i * spacing, py, to);
       else
         for (let c: usize = 0; c < MATERIAL_NUMBERS; c++)
           store<f32>(to + MATERIAL + c * COLUMN, load<f32>(from + (c << 2)));

@@ -144,7 +144,7 @@ function arcCosine(c: v128): v128 {
 /** Sine of −π/2 … π/2 within 4e-6 by its series, given the square. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function sineOf(x: v128, x2: v128): v128 {
+export function sineOf(x: v128, x2: v128): v128 {
   let sum = add(all(-1 / 5040.0), mul(x2, all(1 / 362880.0)));
   sum = add(all(1 / 120.0), mul(x2, sum));
   sum = add(all(-1 / 6.0), mul(x2, sum));
@@ -153,7 +153,7 @@ function sineOf(x: v128, x2: v128): v128 {
 
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function cosineOf(x2: v128): v128 {
+export function cosineOf(x2: v128): v128 {
   let sum = add(all(1 / 40320.0), mul(x2, all(-1 / 3628800.0)));
   sum = add(all(-1 / 720.0), mul(x2, sum));
   sum = add(all(1 / 24.0), mul(x2, sum));
@@ -164,7 +164,7 @@ function cosineOf(x2: v128): v128 {
 /** Depths at four pixels. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function depthsAt(depth: usize, pixels: v128): v128 {
+export function depthsAt(depth: usize, pixels: v128): v128 {
   let d = v128.load32_zero(depth + ((<usize>i32x4.extract_lane(pixels, 0)) << 2));
   d = v128.load32_lane(depth + ((<usize>i32x4.extract_lane(pixels, 1)) << 2), d, 1);
   d = v128.load32_lane(depth + ((<usize>i32x4.extract_lane(pixels, 2)) << 2), d, 2);

@@ -51,6 +51,12 @@ export const MIRROR_SURE: usize = FOUND_BOUNCE + 7 * COLUMN;
 export const OPEN: usize = FOUND_BOUNCE + 8 * COLUMN;
 export const BENT: usize = FOUND_BOUNCE + 9 * COLUMN;
 
+/** Pixels from one place of the row to the next. */
+export let spacing: f32 = 1;
+export function setSpacing(pixels: f32): void {
+  spacing = pixels;
+}
+
 export let row: usize = 0;
 /** How many fours have a surface. */
 export let fours: i32 = 0;

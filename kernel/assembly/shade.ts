@@ -174,7 +174,7 @@ function firstPlaces(count: i32): v128 {
 }
 
 /** Gathers what is solid; elsewhere nothing is seen yet. @returns whether the row has any */
-function gatherSolid(triangle: usize, count: i32, share: f32): bool {
+export function gatherSolid(triangle: usize, count: i32, share: f32): bool {
   const lit = all(share);
   forgetFours();
   for (let x = 0; x < count; x += 4) {
@@ -209,7 +209,7 @@ function mostLayers(layers: usize, count: i32): i32 {
 }
 
 /** What leaves the gathered surfaces towards the eye. @param inX, inY place of the row in the tile @param px, py in the picture */
-function shadeRow(inX: f32, inY: f32, px: f64, py: f64, seeThrough: bool, share: f32): void {
+export function shadeRow(inX: f32, inY: f32, px: f64, py: f64, seeThrough: bool, share: f32): void {
   placeRow(inX, inY);
   materialsOfRow(inX, inY);
   faceViewer();

@@ -32,6 +32,7 @@ import {
   row,
   TRIANGLE,
   VIEW,
+  spacing,
 } from './row';
 import { corner, f, materials, normals, positions, triangleMaterial, whiteCorners } from './scenery';
 
@@ -273,7 +274,7 @@ function betweenAlong(at: usize, second: v128, third: v128): v128 {
 
 /** Places and normals of four that see one triangle: what `placeRow` does otherwise, to the bit. */
 function placeFour(a: usize, at: usize, px0: f32, py0: f32): void {
-  const px = add(all(px0), f32x4(0, 1, 2, 3));
+  const px = add(all(px0), mul(f32x4(0, 1, 2, 3), all(spacing)));
   const py = all(py0);
   const inverse = over(all(1), edgeAlong(at + 8, px, py));
   const second = mul(edgeAlong(at, px, py), inverse);
@@ -298,7 +299,7 @@ function placeFour(a: usize, at: usize, px0: f32, py0: f32): void {
 export function placeRow(px0: f32, py: f32): void {
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
-    const px = px0 + <f32>((a - row) >> 2);
+    const px = px0 + <f32>((a - row) >> 2) * spacing;
     // each to its end before the next: that may take its place among those that are kept
     let at = keptOf(load<i32>(a, TRIANGLE));
     if (ofOneTriangle(a)) {
@@ -310,17 +311,17 @@ export function placeRow(px0: f32, py: f32): void {
     const n0 = between(at + KEPT_NORMALS, weights);
     const f0 = v128.load(at, KEPT_FACE);
     at = keptOf(load<i32>(a + 4, TRIANGLE));
-    weights = weightsAt(at, px + 1, py);
+    weights = weightsAt(at, px + spacing, py);
     const p1 = between(at + KEPT_CORNERS, weights);
     const n1 = between(at + KEPT_NORMALS, weights);
     const f1 = v128.load(at, KEPT_FACE);
     at = keptOf(load<i32>(a + 8, TRIANGLE));
-    weights = weightsAt(at, px + 2, py);
+    weights = weightsAt(at, px + 2 * spacing, py);
     const p2 = between(at + KEPT_CORNERS, weights);
     const n2 = between(at + KEPT_NORMALS, weights);
     const f2 = v128.load(at, KEPT_FACE);
     at = keptOf(load<i32>(a + 12, TRIANGLE));
-    weights = weightsAt(at, px + 3, py);
+    weights = weightsAt(at, px + 3 * spacing, py);
     const p3 = between(at + KEPT_CORNERS, weights);
     const n3 = between(at + KEPT_NORMALS, weights);
     const f3 = v128.load(at, KEPT_FACE);

@@ -1,14 +1,17 @@
-/** Settings of ambient occlusion. */
+/** Settings of ambient occlusion: rays through the picture meet what stands near themselves, and know none. */
 import type { Setting, SettingValue } from '../../recipe/settingTypes';
+import { marchesBounce } from '../screen/settings';
 
-const on = (recipe: Readonly<Record<string, SettingValue>>): boolean => recipe['bounce.occlusion'] === true;
+type Values = Readonly<Record<string, SettingValue>>;
+const apart = (recipe: Values): boolean => !marchesBounce(recipe);
+const on = (recipe: Values): boolean => recipe['bounce.occlusion'] === true && apart(recipe);
 const common = { stage: 'bounce', needs: 'surroundings that light', matters: on } as const;
 
 export const OCCLUSION_SETTINGS: readonly Setting[] = [
   {
     ...common,
     id: 'bounce.occlusion',
-    matters: undefined,
+    matters: apart,
     kind: 'switch',
     label: 'Ambient occlusion',
     initial: false,

@@ -5,6 +5,7 @@ import type { AroundStage } from '../method';
 import type { ArenaPlan, ArenaViews } from '../../frame/memory';
 import { GRID_BYTES } from './grid';
 import { LOOKOUT_BYTES } from './lookout';
+import { marchesBounce } from '../screen/settings';
 import { openOcclusion } from './openOcclusion';
 
 export interface OcclusionOptions {
@@ -45,10 +46,12 @@ export const occlusionStage: AroundStage<OcclusionOptions, OcclusionArena> = {
   each: 'eye',
   options({ recipe, settings, view }: PlanContext) {
     // the truth has no need of it, and where nothing comes from around nothing can be kept out
+    // rays through the picture meet what stands near themselves: it would be dark twice
+    if (marchesBounce(recipe)) return null;
     const lit = settings.bounce > 0 || settings.reflections > 0 || view === 'open';
     return lit && !settings.path ? occlusionOptions(recipe) : null;
   },
-  needs: ({ half }) => ({ depth: true, normals: half }),
+  needs: ({ half }) => ({ depth: true, normals: half, senders: 0 }),
   memory: ({ threads }, options) => arenaOf(options ? threads : 0, options?.half ? threads : 0),
   key: () => null,
   open: openOcclusion,

@@ -5,7 +5,8 @@ type Values = Readonly<Record<string, SettingValue>>;
 
 /** Are probes asked for what comes from around? */
 export function asksProbes(recipe: Values): boolean {
-  return recipe['bounce.method'] === 'probes';
+  const method = recipe['bounce.method'];
+  return method === 'probes' || (method === 'screen' && recipe['bounce.screenNext'] === 'probes');
 }
 const placed = (recipe: Values): boolean => asksProbes(recipe) && recipe['bounce.probeFine'] === true;
 

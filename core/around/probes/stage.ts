@@ -72,7 +72,7 @@ export const probeStage: AroundStage<ProbeOptions, ProbeArena> = {
       bakes,
     };
   },
-  needs: () => ({ depth: false, normals: false }),
+  needs: () => ({ depth: false, normals: false, senders: 0 }),
   memory: ({ scene, threads }, options) => arenaOf(options, threads, scene.meta.materials.length),
   key({ sceneId, lighting, settings }, { boxes, rays, pose, bounces, matte, gloss, through, roulette, caustics }) {
     const paths = [bounces, matte, gloss, through, roulette, caustics, settings.bounce];

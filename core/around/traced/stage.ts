@@ -34,7 +34,7 @@ export const tracedStage: AroundStage<TracedOptions, TracedArena> = {
     if (settings.path || !tracesBounce(recipe)) return null;
     return { ...pathOptions(recipe), rays: recipe['bounce.rays'] as number };
   },
-  needs: () => ({ depth: false, normals: false }),
+  needs: () => ({ depth: false, normals: false, senders: 0 }),
   memory: ({ scene, threads }, options) => arenaOf(options ? threads : 0, scene.meta.materials.length),
   key: () => null,
   open: openTraced,
