@@ -193,8 +193,9 @@ function marchFour(a: usize, order: usize, draws: usize): void {
   const fy = allAt(order + O.SCREEN_FORWARD + 4);
   const fz = allAt(order + O.SCREEN_FORWARD + 8);
   const live = v128.load(a, F.FOUR_LIVE);
-  const px = v128.load(a, F.FOUR_X);
-  const py = v128.load(a, F.FOUR_Y);
+  // samples of pixels at the edge may lie outside
+  const px = lesser(greater(v128.load(a, F.FOUR_X), least), mostX);
+  const py = lesser(greater(v128.load(a, F.FOUR_Y), least), mostY);
   const x = v128.load(a, F.FOUR_POSITION);
   const y = v128.load(a + C, F.FOUR_POSITION);
   const z = v128.load(a + 2 * C, F.FOUR_POSITION);
