@@ -35,6 +35,8 @@ export interface SurfaceRow {
   /** Irradiance (nit sr), and how sure it is, 0…1. */
   bounce: Triple;
   bounceSure: Float32Array;
+  /** Share of the irradiance that comes from the surroundings, as is known, 0…1: no other method fills it. */
+  far: Float32Array;
   /** Radiance (nit) from where the surface mirrors, and how sure it is, 0…1. */
   mirror: Triple;
   mirrorSure: Float32Array;
@@ -44,7 +46,7 @@ export interface SurfaceRow {
 }
 
 /** Columns of a row that methods write, in the order in which they lie. */
-export const AROUND_COLUMNS = 12;
+export const AROUND_COLUMNS = 13;
 
 /** A sample of a tile whose rows are about to be asked for. */
 export interface TileSample {
@@ -131,13 +133,14 @@ export function rowAt({
   const [bounceSure] = found(3);
   const [mirrorSure] = found(7);
   const [open] = found(8);
+  const far = new Float32Array(buffer, around + 12 * count * 4, count);
   return {
     ...{ compiled, count, seeThrough: false, px: 0, py: 0, base: [0, 0, 0], live: new Int32Array(buffer, live, count) },
     position: columnsAt(buffer, position, count)(0),
     normal: columnsAt(buffer, normal, count)(0),
     face: columnsAt(buffer, face, count)(0),
     diffuse: columnsAt(buffer, diffuse, count)(0),
-    ...{ bounce: found(0), bounceSure, mirror: found(4), mirrorSure, open, bent: found(9) },
+    ...{ bounce: found(0), bounceSure, mirror: found(4), mirrorSure, far, open, bent: found(9) },
   };
 }
 
@@ -163,6 +166,7 @@ export function rowOfOne(): SurfaceRow {
 export function clearRow(row: SurfaceRow): void {
   row.bounceSure.fill(0);
   row.mirrorSure.fill(0);
+  row.far.fill(0);
   row.open.fill(1);
   for (let c = 0; c < 3; c++) row.bent[c].set(row.normal[c]);
 }

@@ -33,12 +33,12 @@ export function framePlan(
   settings: FrameSettings,
   { threads, mapTiles, accumulates }: FrameNeeds,
 ) {
-  const { width, height, path, render } = settings;
+  const { width, height, path, render, wide } = settings;
   const vertices = scene.positions.length / 3;
   const triangles = scene.triangleMaterial.length;
   const materials = scene.meta.materials.length;
   const chunks = chunkCount(scene);
-  const pictureTiles = tilesAcross(render.width, TILE_SHIFT) * tilesAcross(render.height, TILE_SHIFT);
+  const pictureTiles = tilesAcross(wide.width, TILE_SHIFT) * tilesAcross(wide.height, TILE_SHIFT);
   const pixels = width * height;
   const computed = render.width * render.height;
   const filtered = path?.denoise ? planeStride(computed) : 0;

@@ -34,6 +34,12 @@ export interface HistoryOptions {
   leadIn: number;
 }
 
+export interface WideSize {
+  margin: number;
+  width: number;
+  height: number;
+}
+
 export interface FrameSettings {
   /** Path traced with these, or null for rasterised. */
   path: PathOptions | null;
@@ -44,6 +50,8 @@ export interface FrameSettings {
   height: number;
   /** Size at which it is computed. */
   render: { width: number; height: number };
+  /** What methods that look at neighbours see of it: that, with a margin on every side, pixels. */
+  wide: WideSize;
   /** In all: those of an instant times the instants. */
   samples: number;
   perInstant: number;
@@ -81,12 +89,16 @@ export function frameSettings(recipe: ResolvedRecipe, view: ViewMode = 'picture'
   const [width, height] = [number('output.width'), number('output.height')];
   const instrument = view !== 'picture';
   const scaled = (pixels: number): number => Math.max(1, Math.round((pixels * number('samples.scale')) / 100));
+  const render = { width: scaled(width), height: scaled(height) };
+  // in fours, so that methods take the same pixels of the picture with it as without
+  const margin = traced ? 0 : 4 * Math.round((render.width * number('output.overscan')) / 400);
   return {
     path: traced ? pathOptions(recipe) : null,
     movingPattern: recipe['samples.pattern'] === 'moving',
     width,
     height,
-    render: { width: scaled(width), height: scaled(height) },
+    render,
+    wide: { margin, width: render.width + 2 * margin, height: render.height + 2 * margin },
     samples: totalSamples(recipe),
     perInstant: number('samples.pixel'),
     shutter: number('samples.shutter'),

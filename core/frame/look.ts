@@ -3,14 +3,22 @@ import { rayFrame, worldToPixels, type CameraView, type RayFrame } from '../scen
 import type { CompiledScene } from '../scene/compiled';
 import { planShadows, type ShadowPlan } from '../shadows/planShadows';
 import type { PlannedFrame } from './frameJob';
+import type { WideSize } from './frameSettings';
 import { momentAt, type Moment } from './moment';
 import type { LitLook } from './stages/shadowMaps';
+
+/** The picture with a margin on every side: see `FrameSettings.wide`. */
+export interface WideEye extends WideSize {
+  rays: RayFrame;
+  toPixels: Float64Array;
+}
 
 export interface Eye {
   camera: CameraView;
   rays: RayFrame;
   /** From the world to pixels of the computed picture: see `worldToPixels`. */
   toPixels: Float64Array;
+  wide: WideEye;
 }
 
 export interface Look {
@@ -24,8 +32,15 @@ export interface Look {
   lit: LitLook | null;
 }
 
-export function eyeOf(camera: CameraView, { render: { width, height } }: PlannedFrame['settings']): Eye {
-  return { camera, rays: rayFrame(camera, width, height), toPixels: worldToPixels(camera, width, height) };
+export function eyeOf(camera: CameraView, { render: { width, height }, wide }: PlannedFrame['settings']): Eye {
+  const rays = rayFrame(camera, width, height);
+  const toPixels = worldToPixels(camera, width, height);
+  if (wide.margin === 0) return { camera, rays, toPixels, wide: { ...wide, rays, toPixels } };
+  // its pixels are those of the picture, told from its own corner
+  const base = rays.base.map((v, c) => v - wide.margin * (rays.right[c] + rays.down[c]));
+  const shifted = Float64Array.from(toPixels);
+  for (let c = 0; c < 8; c++) shifted[c] += wide.margin * toPixels[12 + (c & 3)];
+  return { camera, rays, toPixels, wide: { ...wide, rays: { ...rays, base }, toPixels: shifted } };
 }
 
 /** @param frame with the camera as it is at its own instant, `timeSeconds` */

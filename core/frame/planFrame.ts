@@ -69,7 +69,7 @@ export function planFrame(scene: CompiledScene, request: FrameRequest, threads: 
   const mapTiles = mostMapTiles(context);
   const arena = framePlan(scene, settings, { threads, mapTiles, accumulates: history !== undefined });
   const { width, height, render } = settings;
-  const sizes = [width, height, render.width, render.height, mapTiles, settings.path !== null];
+  const sizes = [width, height, render.width, render.height, settings.wide.margin, mapTiles, settings.path !== null];
   return {
     ...{ frame, maps: first.maps, stages, arena },
     bytes: arenaBytes(arena),

@@ -44,10 +44,13 @@ export interface Rasterizer {
   binsFor(width: number, height: number, tileShift: number): BinTarget;
   /** Transforms the corners of what may be seen in some tiles, and sorts that into these, all threads together. @returns false when cancelled */
   sort(into: Sorting): boolean;
-  /** Tiles of the whole picture. */
-  tilesInAll: number;
-  /** Sorts what an eye sees into the tiles that are wanted, or into all, where that does not stand. @returns false when cancelled */
-  sortPicture(eye: Eye, all?: boolean): boolean;
+  /** Tiles of the whole picture with its margin. */
+  wideTiles: number;
+  /**
+   * Sorts what an eye sees into the tiles that are wanted, or into all of the picture with its margin, where that does not
+   * stand: those are drawn then. @returns false when cancelled
+   */
+  sortPicture(eye: Eye, wide?: boolean): boolean;
   /** Finds what is seen in a tile of the sorted picture, at one place of its pixels: all of it, or what is solid. */
   draw(tile: number, x: number, y: number, solidOnly?: boolean): void;
 }
@@ -57,6 +60,7 @@ const VERTEX_BLOCK = 8192;
 export function createRasterizer(work: FrameWork): Rasterizer {
   const { scene, settings, geometry, frame, memory, team, clock } = work;
   const { width, height } = settings.render;
+  const { wide } = settings;
   const chunks = chunkCount(scene);
   const surface = surfacesOf(work);
   const shadeScratch = team.part(frame.shadeScratch, shadeScratchBytes(settings.glassLayers));
@@ -65,17 +69,20 @@ export function createRasterizer(work: FrameWork): Rasterizer {
   const coverage = memory ? new CoverageKernel(memory, scene, coverageScratch, frame.clip, frame.boxes) : null;
   const tile = memory ? tileIn(shadeScratch, settings.glassLayers) : createTile(settings.glassLayers);
   const target = binTarget(frame, width, height, TILE_SHIFT);
+  const wideTarget = wide.margin === 0 ? target : binTarget(frame, wide.width, wide.height, TILE_SHIFT);
   const visibility: VisibilityInput = {
     ...{ scene, clip: frame.clip, bins: target, chunks },
     kinds: materialKinds(scene),
     kernel: coverage,
   };
+  const wideVisibility: VisibilityInput = { ...visibility, bins: wideTarget };
   const everywhere = wantedTiles(null, target.tilesX, target.tilesY, 1 << TILE_SHIFT);
   const wanted = work.parts ? wantedTiles(work.parts, target.tilesX, target.tilesY, 1 << TILE_SHIFT) : everywhere;
+  const inWide = wantedTiles(null, wideTarget.tilesX, wideTarget.tilesY, 1 << TILE_SHIFT);
   const faces = faceRule(scene);
 
   /** The picture that was sorted last, while nothing else has been. */
-  let standing: { eye: Eye; all: boolean } | null = null;
+  let standing: { eye: Eye; wide: boolean; all: boolean } | null = null;
   const sort = ({ target, wanted, matrix, faces, reach, stage }: Sorting): boolean => {
     standing = null;
     const parts = partsOfTiles(wanted, target.tilesX, target.tileShift);
@@ -101,16 +108,20 @@ export function createRasterizer(work: FrameWork): Rasterizer {
     tiles: wanted,
     parts: work.parts?.map(inWholeTiles) ?? [{ x: 0, y: 0, width, height }],
     binsFor: (across, down, tileShift) => binTarget(frame, across, down, tileShift),
-    tilesInAll: everywhere.length,
-    sortPicture(eye, all = false) {
+    wideTiles: inWide.length,
+    sortPicture(eye, asksWide = false) {
+      // without a margin the one is the other
+      const margin = asksWide && wide.margin > 0;
       // all threads have sorted the same: they come to the same end here
-      if (standing?.eye === eye && (standing.all || !all)) return true;
-      const into = { target, wanted: all ? everywhere : wanted, matrix: eye.toPixels, faces };
+      if (standing?.eye === eye && standing.wide === margin && (standing.all || !asksWide)) return true;
+      const into = margin
+        ? { target: wideTarget, wanted: inWide, matrix: eye.wide.toPixels, faces }
+        : { target, wanted: asksWide ? everywhere : wanted, matrix: eye.toPixels, faces };
       if (!sort({ ...into, reach: sampleReach(work), stage: 'geometry' })) return false;
-      standing = { eye, all: all || wanted === everywhere };
+      standing = { eye, wide: margin, all: asksWide || wanted === everywhere };
       return true;
     },
-    draw: (t, x, y, solidOnly) => drawTile(visibility, t, x, y, tile, solidOnly),
+    draw: (t, x, y, solidOnly) => drawTile(standing?.wide ? wideVisibility : visibility, t, x, y, tile, solidOnly),
   };
 }
 

@@ -19,7 +19,7 @@ export function createSenders(work: FrameWork, raster: Rasterizer, methods: read
   const reads = methods.find((m) => m.readsLight)?.readsLight;
   if (!reads) return null;
   const { settings, prepass, team, clock, pattern } = work;
-  const { width, height } = settings.render;
+  const { width, height } = settings.wide;
   const tilesX = tilesAcross(width, TILE_SHIFT);
   const to: SentLight = {
     ...{ triangle: prepass.senderTriangle, senders: prepass.senderLight, smooth: prepass.senderNormal },
@@ -60,7 +60,7 @@ export function createSenders(work: FrameWork, raster: Rasterizer, methods: read
         const box = { x0, y0, x1: Math.min(width, x0 + side), y1: Math.min(height, y0 + side) };
         shading.send(box, { number: pattern.base, share: count / positions, begins: round === 0 }, to);
       });
-      if (!team.share(raster.tilesInAll, draw)) return false;
+      if (!team.share(raster.wideTiles, draw)) return false;
     }
     return true;
   };

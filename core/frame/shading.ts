@@ -67,7 +67,7 @@ export function createShading(
 ): ShadingFor {
   const { scene, settings, lighting, view, picture, frame, memory, environment, shadows, pattern } = work;
   const { environment: around } = lighting;
-  const { width, height } = settings.render;
+  const { width } = settings.render;
   const strength = (use: EnvironmentUse): number => around.strength * useStrength(around, use);
   const seen = useStrength(around, 'camera');
   const mirror = useStrength(around, 'reflection');
@@ -118,7 +118,8 @@ export function createShading(
     };
     if (settings.contact.length > 0)
       input.lighting.contact = {
-        ...{ depth: work.prepass.prepassDepth, width, height, matrix: eye.toPixels, rays: eye.rays },
+        ...{ depth: work.prepass.prepassDepth, width: eye.wide.width, height: eye.wide.height },
+        ...{ matrix: eye.wide.toPixels, rays: eye.wide.rays },
         ...settings.contact,
       };
     if (view !== 'picture') {

@@ -18,6 +18,7 @@ describe('what a coarse picture takes', () => {
     expect(changed.sort()).toEqual([
       'bounce.occlusionDirections',
       'bounce.probeRays',
+      'bounce.screenRays',
       'geometry.glassLayers',
       'samples.pixel',
       'samples.shutter',
@@ -32,6 +33,7 @@ describe('what a coarse picture takes', () => {
       'shadows.resolution': 512,
       'shadows.localResolution': 256,
       'bounce.occlusionSteps': 4,
+      'bounce.screenSteps': 8,
     });
   });
 

@@ -201,9 +201,7 @@ export const PATH_SETTINGS: readonly Setting[] = PATH_ONLY.map((s) => {
   const ofBounces = s.stage === 'bounce' || s.stage === 'reflections';
   return {
     ...s,
-    matters: (r) =>
-      (isPathTraced(r) || (ofBounces && asksFor(s.id, r))) &&
-      (s.matters?.(r) ?? true),
+    matters: (r) => (isPathTraced(r) || (ofBounces && asksFor(s.id, r))) && (s.matters?.(r) ?? true),
   };
 });
 

@@ -52,6 +52,7 @@ describe('the registry of settings', () => {
         { 'geometry.levels': true },
         { 'bounce.occlusion': true },
         { 'bounce.method': 'traced' },
+        { 'bounce.method': 'screen' },
         { 'bounce.method': 'probes', 'bounce.probeFine': true },
       ];
       expect(changes.some((change) => s.matters!({ ...start, ...change }))).toBe(true);

@@ -5,14 +5,28 @@
 import { z } from 'zod';
 import { OCCLUSION_SETTINGS } from '../around/occlusion/settings';
 import { PROBE_SETTINGS } from '../around/probes/settings';
-import { SCREEN_SETTINGS } from '../around/screen/settings';
+import { marchesBounce, SCREEN_SETTINGS } from '../around/screen/settings';
 import { BOUNCE_METHOD_SETTING, TRACED_SETTINGS } from '../around/traced/settings';
 import { STAGES, type NumberSetting, type Setting, type SettingValue } from './settingTypes';
-import { HISTORY_SETTINGS, METHOD_SETTING, PATH_SETTINGS, PATTERN_SETTING, rasterOnly } from './pathSettings';
+import {
+  HISTORY_SETTINGS,
+  isPathTraced,
+  METHOD_SETTING,
+  PATH_SETTINGS,
+  PATTERN_SETTING,
+  rasterOnly,
+} from './pathSettings';
 import { DETAIL_SETTINGS } from './detailSettings';
 import { SHADOW_SETTINGS } from './shadowSettings';
 
 export * from './settingTypes';
+
+/** Is anything looked for in what neighbouring pixels see? */
+function looksAtNeighbours(recipe: Readonly<Record<string, SettingValue>>): boolean {
+  if (isPathTraced(recipe)) return false;
+  const contact = (recipe['shadows.contactLength'] as number) > 0;
+  return contact || marchesBounce(recipe) || recipe['bounce.occlusion'] === true;
+}
 
 const COMMON: readonly Setting[] = [
   METHOD_SETTING,
@@ -213,6 +227,21 @@ const COMMON: readonly Setting[] = [
     lookFor: 'Soft detail when small',
     cost: 'grows in proportion',
     grows: 1,
+  },
+  {
+    id: 'output.overscan',
+    stage: 'output',
+    kind: 'integer',
+    label: 'Overscan',
+    unit: '%',
+    min: 0,
+    max: 50,
+    step: 1,
+    initial: 0,
+    matters: looksAtNeighbours,
+    does: 'Lets what is looked for in the picture be found beyond its border as well: so much of its width on every side. The margin itself is not put out.',
+    lookFor: 'Shade and colour that change towards the border, and as things leave the frame',
+    cost: 'a part of the shading that looks at neighbours, not of the samples',
   },
   {
     id: 'output.dither',

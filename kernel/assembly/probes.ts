@@ -2,7 +2,20 @@
 import { add, all, greater, lesser, mul, over, pick, root, sub } from './four';
 import * as P from './layouts/probe';
 import * as O from './layouts/probeOrder';
-import { BOUNCE_SURE, COLUMN, DIFFUSE, FACE, FOUND_BOUNCE, fourOf, fours, LIVE, NORMAL, OPEN, POSITION } from './row';
+import {
+  BOUNCE_SURE,
+  COLUMN,
+  DIFFUSE,
+  FACE,
+  FAR,
+  FOUND_BOUNCE,
+  fourOf,
+  fours,
+  LIVE,
+  NORMAL,
+  OPEN,
+  POSITION,
+} from './row';
 
 const BEHIND: f32 = 0.05;
 const FAINT: f32 = 0.2;
@@ -72,7 +85,7 @@ function askOne(a: usize, order: usize): void {
   const z0 = cell;
   const fz = share;
   const before = load<f32>(a, BOUNCE_SURE);
-  const now = before + (1 - before) * sure;
+  const now = before + max<f32>(0, 1 - load<f32>(a, FAR) - before) * sure;
   if (now == before) return;
   const across = load<i32>(order, O.PROBES_COUNT);
   const deep = load<i32>(order, O.PROBES_COUNT + 4);
@@ -148,16 +161,26 @@ function askOne(a: usize, order: usize): void {
     f32x4.extract_lane(weights, 1) +
     f32x4.extract_lane(weights, 2) +
     f32x4.extract_lane(weights, 3);
-  const part = (load<f32>(a, OPEN) * (now - before)) / (now * sum);
-  const kept = before / now;
-  store<f32>(a, keep(a, FOUND_BOUNCE, kept) + f32x4.extract_lane(light, 0) * part, FOUND_BOUNCE);
-  store<f32>(a, keep(a, FOUND_BOUNCE + COLUMN, kept) + f32x4.extract_lane(light, 1) * part, FOUND_BOUNCE + COLUMN);
-  store<f32>(
-    a,
-    keep(a, FOUND_BOUNCE + 2 * COLUMN, kept) + f32x4.extract_lane(light, 2) * part,
-    FOUND_BOUNCE + 2 * COLUMN,
-  );
+  const open = load<f32>(a, OPEN) / sum;
+  const after = load<i32>(order, O.PROBES_AFTER) != 0;
+  fill(a, f32x4.extract_lane(light, 0) * open, before, now, after);
+  fill(a + COLUMN, f32x4.extract_lane(light, 1) * open, before, now, after);
+  fill(a + 2 * COLUMN, f32x4.extract_lane(light, 2) * open, before, now, after);
   store<f32>(a, now, BOUNCE_SURE);
+}
+
+/**
+ * Adds to a column, sure so far `before`, what a box knows, and is sure of all of it `now`.
+ * @param after others have met the brightest of what the box knows already: it says no more than the rest of that
+ */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function fill(a: usize, light: f32, before: f32, now: f32, after: bool): void {
+  const kept = before / now;
+  const held = keep(a, FOUND_BOUNCE, kept);
+  let part = light * ((now - before) / now);
+  if (after) part = min<f32>(part, max<f32>(0, light / now - held));
+  store<f32>(a, held + part, FOUND_BOUNCE);
 }
 
 /** What a column held, as far as it stays: anything may stand there where nothing was sure. */

@@ -43,13 +43,14 @@ export const LIVE: usize = L.ROW_LIVE;
 export const MATERIAL: usize = DIFFUSE;
 export const MATERIAL_NUMBERS: usize = (MIRRORED - DIFFUSE) / COLUMN;
 
-/** What methods of light from around found: irradiance and how sure it is, mirrored radiance and how sure, openness, bent normal. */
+/** What methods of light from around found: irradiance and how sure it is, mirrored radiance and how sure, openness, bent normal, what is known to come from the surroundings. */
 export const FOUND_BOUNCE: usize = L.ROW_AROUND;
 export const BOUNCE_SURE: usize = FOUND_BOUNCE + 3 * COLUMN;
 export const FOUND_MIRROR: usize = FOUND_BOUNCE + 4 * COLUMN;
 export const MIRROR_SURE: usize = FOUND_BOUNCE + 7 * COLUMN;
 export const OPEN: usize = FOUND_BOUNCE + 8 * COLUMN;
 export const BENT: usize = FOUND_BOUNCE + 9 * COLUMN;
+export const FAR: usize = FOUND_BOUNCE + 12 * COLUMN;
 
 /** Pixels from one place of the row to the next. */
 export let spacing: f32 = 1;

@@ -16,6 +16,7 @@ import {
   COLUMN,
   DIFFUSE,
   FACE,
+  FAR,
   FOUND_BOUNCE,
   fourOf,
   fours,
@@ -636,6 +637,9 @@ function finishFour(f: usize, a: usize, live: v128): void {
   const sure = v128.and(lesser(v128.load(a, F.FOUR_SURE), one), live);
   const scale = over(one, pick(f32x4.gt(sure, all(0)), sure, one));
   put(f, BOUNCE_SURE, sure);
+  // what nothing stands before, and what is lost to the border or behind something
+  const known = add(sure, add(v128.load(a, F.FOUR_LEFT), v128.load(a, F.FOUR_HIDDEN)));
+  put(f, FAR, v128.and(live, greater(sub(one, known), all(0))));
   const whole = all(2 / 3.0);
   let square = all(0);
   for (let c: usize = 0; c < 3; c++) {

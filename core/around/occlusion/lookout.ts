@@ -84,7 +84,7 @@ export class Lookout {
   }
 
   /** Writes openness and bent normals of the row that the loops are at. @param offset from the eye to where its places are told from */
-  lookFromRow({ px, py }: SurfaceRow, offset: readonly number[], number: number): void {
+  lookFromRow({ px, py }: Pick<SurfaceRow, 'px' | 'py'>, offset: readonly number[], number: number): void {
     this.order.set(offset, O.OCCLUSION_OFFSET);
     const at = this.room.byteOffset;
     this.loops!.occludeRow(at, at + P.PLACES_BYTES, number, px, py);

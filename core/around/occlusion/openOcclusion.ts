@@ -14,7 +14,7 @@ const OCCLUSION_SEED = 0x0cc1;
 
 export function openOcclusion(work: FrameWork, options: OcclusionOptions, views: OcclusionViews): OpenAround {
   const { settings, prepass, pattern, memory, team } = work;
-  const { width, height } = settings.render;
+  const { width, height, margin } = settings.wide;
   const seed = hashCombine(pattern.seed, OCCLUSION_SEED);
   const lookout = new Lookout(memory, team.part(views.lookouts, LOOKOUT_BYTES));
   const room = options.half ? team.part(views.grids, GRID_BYTES) : null;
@@ -27,8 +27,8 @@ export function openOcclusion(work: FrameWork, options: OcclusionOptions, views:
   let number = 0;
 
   const placeOf = ({ px, py, base, position, normal }: SurfaceRow, i: number): void => {
-    place[PLACE_PIXEL] = px + i;
-    place[PLACE_PIXEL + 1] = py;
+    place[PLACE_PIXEL] = px + i + margin;
+    place[PLACE_PIXEL + 1] = py + margin;
     for (let c = 0; c < 3; c++) {
       place[PLACE_POSITION + c] = position[c][i] + (base[c] - origin[c]);
       place[PLACE_NORMAL + c] = normal[c][i];
@@ -48,7 +48,11 @@ export function openOcclusion(work: FrameWork, options: OcclusionOptions, views:
   };
 
   return {
-    prepare({ eye: { rays } }) {
+    prepare({
+      eye: {
+        wide: { rays },
+      },
+    }) {
       ({ origin } = rays);
       const field = { depth: prepass.prepassDepth, width, height, rays };
       lookout.over(field, options);
@@ -60,7 +64,8 @@ export function openOcclusion(work: FrameWork, options: OcclusionOptions, views:
     begin(sample) {
       ({ number } = sample);
       if (!grid) return;
-      grid.begin(sample.tile, number);
+      const { x0, y0, x1, y1 } = sample.tile;
+      grid.begin({ x0: x0 + margin, y0: y0 + margin, x1: x1 + margin, y1: y1 + margin }, number);
       lookout.toCorner(grid.corner);
     },
     gather(row) {
@@ -68,7 +73,7 @@ export function openOcclusion(work: FrameWork, options: OcclusionOptions, views:
       if (row.seeThrough) return;
       if (row.compiled) {
         const offset = row.base.map((b, c) => b - origin[c]);
-        return lookout.lookFromRow(row, offset, number);
+        return lookout.lookFromRow({ px: row.px + margin, py: row.py + margin }, offset, number);
       }
       let count = 0;
       for (let i = 0; i < row.count; i++) {

@@ -18,13 +18,16 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
   const { boxes } = options;
   const { probes } = views;
   const compiled =
-    work.memory && new ProbeLoops(work.memory, work.team.part(views.probeOrders, ORDERS_BYTES), boxes, probes);
+    work.memory && new ProbeLoops(work.memory, work.team.part(views.probeOrders, ORDERS_BYTES), options, probes);
   const normal = new Float64Array(3);
   const face = new Float64Array(3);
   const at: Asked = { x: 0, y: 0, z: 0, normal, face };
   const found = new Float64Array(FOUND_SIZE);
 
-  const askAt = ({ base, position, normal: n, face: f, bounce, bounceSure, open }: SurfaceRow, i: number): void => {
+  const askAt = (
+    { base, position, normal: n, face: f, bounce, bounceSure, far, open }: SurfaceRow,
+    i: number,
+  ): void => {
     at.x = base[0] + position[0][i];
     at.y = base[1] + position[1][i];
     at.z = base[2] + position[2][i];
@@ -32,15 +35,21 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
       normal[c] = n[c][i];
       face[c] = f[c][i];
     }
-    for (const box of boxes) {
+    for (const [b, box] of boxes.entries()) {
       const before = bounceSure[i];
       if (before >= 1) return;
       askBox(box, probes, at, found);
-      const now = before + (1 - before) * found[FOUND_SURE];
+      const now = before + Math.max(0, 1 - far[i] - before) * found[FOUND_SURE];
       if (now === before) continue;
       // gaps smaller than their spacing are what ambient occlusion sees
-      const share = (open[i] * (now - before)) / now;
-      for (let c = 0; c < 3; c++) bounce[c][i] = (bounce[c][i] * before) / now + found[FOUND_LIGHT + c] * share;
+      for (let c = 0; c < 3; c++) {
+        const held = (bounce[c][i] * before) / now;
+        const light = found[FOUND_LIGHT + c] * open[i];
+        let part = light * ((now - before) / now);
+        // rays have met the brightest of it already: they are told no more than the rest
+        if (options.after && b === 0) part = Math.min(part, Math.max(0, light / now - held));
+        bounce[c][i] = held + part;
+      }
       bounceSure[i] = now;
     }
   };

@@ -14,15 +14,17 @@ export class ProbeLoops {
   private readonly loops: KernelExports;
   /** One a box. */
   private readonly orders: readonly Float32Array[];
+  private readonly boxes: readonly ProbeBox[];
   private base: readonly number[] = [NaN, NaN, NaN];
 
   /** @param room ORDERS_BYTES of this thread; it and the probes are views of the memory */
   constructor(
     memory: WebAssembly.Memory,
     { buffer, byteOffset }: Uint8Array,
-    private readonly boxes: readonly ProbeBox[],
+    { boxes, after }: { boxes: readonly ProbeBox[]; after: boolean },
     probes: Float32Array,
   ) {
+    this.boxes = boxes;
     this.loops = bindKernel(memory);
     this.orders = boxes.map(({ counts, step, first }, i) => {
       const order = new Float32Array(buffer, byteOffset + i * O.PROBE_ORDER_BYTES, O.PROBE_ORDER_STRIDE);
@@ -30,6 +32,7 @@ export class ProbeLoops {
       marks[O.PROBES_FIRST] = probes.byteOffset + first * PROBE_STRIDE * 4;
       marks.set(counts, O.PROBES_COUNT);
       order.set(step, O.PROBES_STEP);
+      marks[O.PROBES_AFTER] = after && i === 0 ? 1 : 0;
       order[O.PROBES_OFF] = OFF_SURFACE * Math.min(...step);
       return order;
     });

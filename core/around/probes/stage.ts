@@ -12,6 +12,7 @@ import { poseNodes } from '../../scene/pose';
 import type { Lighting } from '../../scene/source';
 import type { AroundStage } from '../method';
 import { fillBox, probesIn, proposeSpacing, sceneBox, type ProbeBox, type Vec } from './box';
+import { marchesBounce } from '../screen/settings';
 import { openProbes } from './openProbes';
 import { ORDERS_BYTES } from './probeLoops';
 import { asksProbes } from './settings';
@@ -30,6 +31,8 @@ export interface ProbeOptions extends PathOptions {
   behind: boolean;
   /** They are those of every frame's own instant. */
   follows: boolean;
+  /** They are asked after rays through the picture. */
+  after: boolean;
   /** They are being baked. */
   bakes: boolean;
 }
@@ -69,6 +72,7 @@ export const probeStage: AroundStage<ProbeOptions, ProbeArena> = {
       pose,
       behind: !same && pose !== poseOf(moment.world, nodes),
       follows,
+      after: marchesBounce(recipe),
       bakes,
     };
   },

@@ -10,7 +10,7 @@ import { bindKernel } from '@daxel/kernel/load';
 import { BadInputError } from '../../errors';
 import { sampleReach, type FrameWork } from '../../frame/frameWork';
 import { pathLimits } from '../../frame/pathScenery';
-import { takenOf } from '../../raster/tile';
+import { takenOf, type PixelBox } from '../../raster/tile';
 import { hashCombine } from '../../math/random';
 import type { OpenAround, SurfaceRow } from '../method';
 import { MARCH_BYTES, POINTS_BYTES, type ScreenOptions, type ScreenViews } from './stage';
@@ -27,7 +27,7 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
     throw new BadInputError(
       'bounce.method screen has compiled loops alone, and these are off here. Choose probes or traced, or let DAXEL_KERNELS be.',
     );
-  const { width, height } = settings.render;
+  const { width, height, margin } = settings.wide;
   const loops = bindKernel(memory);
   const room = team.part(views.marches, MARCH_BYTES);
   const points = options.step > 1 ? team.part(views.screenPoints, POINTS_BYTES) : null;
@@ -44,14 +44,19 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
   /** The sample whose random numbers are there. */
   let number = -1;
 
+  const moved = ({ x0, y0, x1, y1 }: PixelBox): PixelBox => ({
+    ...{ x0: x0 + margin, y0: y0 + margin },
+    ...{ x1: x1 + margin, y1: y1 + margin },
+  });
+
   /** One place, as the first of four. */
   const gatherOne = (row: SurfaceRow, i: number): void => {
-    const { px, py, base, position, normal, face, bounce, bounceSure, bent } = row;
+    const { px, py, base, position, normal, face, bounce, bounceSure, far, bent } = row;
     fourMarks.fill(0, F.FOUR_LIVE, F.FOUR_LIVE + 4);
     fourMarks[F.FOUR_LIVE] = -1;
-    fourMarks[F.FOUR_SEED] = (seed + (Math.floor(py) << 14) + Math.floor(px + i)) | 0;
-    four[F.FOUR_X] = (px + i - 0.5) / options.step + 0.5;
-    four[F.FOUR_Y] = (py - 0.5) / options.step + 0.5;
+    fourMarks[F.FOUR_SEED] = (seed + (Math.floor(py + margin) << 14) + Math.floor(px + i + margin)) | 0;
+    four[F.FOUR_X] = (px + margin + i - 0.5) / options.step + 0.5;
+    four[F.FOUR_Y] = (py + margin - 0.5) / options.step + 0.5;
     for (let c = 0; c < 3; c++) {
       four[F.FOUR_POSITION + c * 4] = position[c][i] + (base[c] - origin[c]);
       four[F.FOUR_NORMAL + c * 4] = normal[c][i];
@@ -60,6 +65,7 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
     loops.marchFrom(fourAt, orderAt);
     const sure = Math.min(1, four[F.FOUR_SURE]);
     bounceSure[i] = sure;
+    far[i] = Math.max(0, 1 - sure - four[F.FOUR_LEFT] - four[F.FOUR_HIDDEN]);
     let square = 0;
     for (let c = 0; c < 3; c++) {
       bounce[c][i] = sure > 0 ? four[F.FOUR_FOUND + c * 4] / sure : 0;
@@ -77,7 +83,8 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
       most: pathLimits(options, settings.exposureEv).clamp,
       step: options.step,
     },
-    prepare({ eye: { rays, camera } }) {
+    prepare({ eye: { wide, camera } }) {
+      const { rays } = wide;
       ({ origin } = rays);
       const { forward, perspective } = rays;
       const { step } = options;
@@ -118,7 +125,7 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
       if (sample.number !== number) loops.drawRays(orderAt, sample.number);
       ({ number } = sample);
       if (!points) return;
-      const at = tilePoints(sample.tile, { step: options.step, reach, beyond, width, height });
+      const at = tilePoints(moved(sample.tile), { step: options.step, reach, beyond, width, height });
       marks.set([at.left, at.top], O.SCREEN_GRID_LEFT);
       loops.fillScreenGrid(fourAt, orderAt, at.x0, at.y0, at.x1, at.y1);
     },
@@ -130,7 +137,7 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
     gather(row) {
       if (row.compiled) {
         for (let c = 0; c < 3; c++) order[O.SCREEN_OFFSET + c] = row.base[c] - origin[c];
-        return loops.marchRow(fourAt, orderAt, row.px, row.py);
+        return loops.marchRow(fourAt, orderAt, row.px + margin, row.py + margin);
       }
       for (let i = 0; i < row.count; i++)
         if (row.live[i] !== 0 && row.diffuse[0][i] + row.diffuse[1][i] + row.diffuse[2][i] > 0) gatherOne(row, i);

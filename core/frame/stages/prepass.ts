@@ -10,8 +10,8 @@ import { writeTileDepth, writeTileNormals } from '../tileArrays';
 import type { ArenaPlan, ArenaViews } from '../memory';
 import type { FrameStage, PlanContext } from './stage';
 
-function arenaOf({ settings: { render } }: PlanContext, { depth, normals, senders }: PrepassNeeds) {
-  const { width, height } = render;
+function arenaOf({ settings: { wide } }: PlanContext, { depth, normals, senders }: PrepassNeeds) {
+  const { width, height } = wide;
   const pixels = width * height;
   const taken = senders > 0 ? takenOf(width, senders) * takenOf(height, senders) : 0;
   return {
@@ -50,7 +50,7 @@ export const prepassStage: FrameStage<PrepassNeeds, PrepassArena> = {
   open(work, { depth, normals, senders }, views) {
     const { scene, geometry, settings, team, clock } = work;
     const raster = work.rasterizer();
-    const { width } = settings.render;
+    const { width } = settings.wide;
     const { prepassDepth, prepassNormals, senderDepth, senderLight, senderTriangle } = views;
     const across = senders > 0 ? takenOf(width, senders) : 0;
     const taken = {
@@ -63,6 +63,7 @@ export const prepassStage: FrameStage<PrepassNeeds, PrepassArena> = {
     };
     return {
       prepare({ eye }) {
+        const { camera } = eye;
         // a part of the picture takes up what the whole one shows beside it
         if (!raster.sortPicture(eye, true)) return false;
         const { tile, coverage } = raster;
@@ -74,11 +75,11 @@ export const prepassStage: FrameStage<PrepassNeeds, PrepassArena> = {
             if (senders > 0) coverage.seeTile(tile, eye, taken);
             return;
           }
-          writeTileDepth(tile, prepassDepth, width, eye.camera);
+          writeTileDepth(tile, prepassDepth, width, camera);
           if (normals)
-            writeTileNormals(tile, scene, geometry.positions, { rays: eye.rays, normals: prepassNormals, width });
+            writeTileNormals(tile, scene, geometry.positions, { rays: eye.wide.rays, normals: prepassNormals, width });
         });
-        return team.share(raster.tilesInAll, draw);
+        return team.share(raster.wideTiles, draw);
       },
     };
   },

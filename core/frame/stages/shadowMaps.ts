@@ -126,7 +126,11 @@ function filtersOf({ reading }: FrameSettings, lights: PlannedFrame['lighting'][
 function seenFrom(work: FrameWork, { eye }: Look): Seen | null {
   if (work.view !== 'picture' || lensOf(eye.camera)) return null;
   const { parts, chunks } = work.rasterizer();
-  return { toPixels: eye.toPixels, parts, reach: 1 + sampleReach(work), bounds: boxOfChunks(work.geometry, chunks) };
+  const seen = { reach: 1 + sampleReach(work), bounds: boxOfChunks(work.geometry, chunks) };
+  // what all of the picture sends is lit as well
+  if (work.prepass.senderLight.length === 0) return { ...seen, toPixels: eye.toPixels, parts };
+  const { toPixels, width, height } = eye.wide;
+  return { ...seen, toPixels, parts: [{ x: 0, y: 0, width, height }] };
 }
 
 /** How a light's maps are read: as the recipe says, but for what the light has otherwise. */
