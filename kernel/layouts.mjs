@@ -456,8 +456,8 @@ export const LAYOUTS = [
       { name: 'LEFT' },
       { name: 'NORMAL', many: 3 },
       { name: 'HIDDEN' },
+      { name: 'BRIGHT', tells: 'luminance of what was found' },
     ],
-    align: 64,
   },
   {
     name: 'probeOrder',

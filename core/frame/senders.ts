@@ -24,6 +24,7 @@ export function createSenders(work: FrameWork, raster: Rasterizer, methods: read
   const to: SentLight = {
     ...{ triangle: prepass.senderTriangle, senders: prepass.senderLight, smooth: prepass.senderNormal },
     ...reads,
+    width,
   };
   // mirrors are left out, and shadows that are looked for in the picture: it is not all there yet
   const plain: FrameWork = {

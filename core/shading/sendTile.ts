@@ -2,14 +2,15 @@
 import { SENDER_LIGHT, SENDER_STRIDE } from '@daxel/kernel/generated/layouts/sender';
 import { LIGHT_NUMBERS } from '../light/components';
 import { luminance } from '../math/color';
-import { createTriangleCache, S_NORMAL, SURFACE_SIZE, surfaceAt } from '../raster/surface';
+import { createTriangleCache, S_ALPHA, S_NORMAL, SURFACE_SIZE, surfaceAt } from '../raster/surface';
 import { NO_TRIANGLE, takenOf, type PixelBox } from '../raster/tile';
 import { L_BOUNCE, L_DIRECT, L_EMISSION, LIGHT_SIZE, lightSurface } from './lighting';
 import type { ShadeInput } from './shadeTile';
 
 /** Where it goes. */
 export interface SentLight {
-  /** Of so many pixels across and down one is taken. */
+  /** Pixels across the picture with its margin; of so many across and down one is taken. */
+  width: number;
   step: number;
   /** What those see through their middles, or NO_TRIANGLE. */
   triangle: Int32Array;
@@ -23,13 +24,17 @@ export interface SentLight {
   most: number;
 }
 
+/** Width of highlights: what is sent is not what the eye sees of them, but is sent all around. */
+const BLUNT = 0.64;
+
 const surface = new Float64Array(SURFACE_SIZE);
 const light = new Float64Array(LIGHT_SIZE);
 const sum = new Float64Array(3);
 
 /** @param share part of a whole sample that this adds: lights are that much weaker already @param begins nothing is there yet */
 export function sendTile(input: ShadeInput, box: PixelBox, to: SentLight, share: number, begins: boolean): void {
-  const { rays, width } = input;
+  const { rays } = input;
+  const { width } = to;
   const cache = createTriangleCache();
   const parallel = !rays.perspective;
   const [ex, ey, ez] = parallel ? rays.forward.map((v) => -v) : rays.origin;
@@ -41,6 +46,7 @@ export function sendTile(input: ShadeInput, box: PixelBox, to: SentLight, share:
       const t = to.triangle[at];
       if (t === NO_TRIANGLE) continue;
       surfaceAt(input.surface, cache, t, x + 0.5, y + 0.5, ex, ey, ez, parallel, surface);
+      surface[S_ALPHA] = Math.max(BLUNT, surface[S_ALPHA]);
       light.fill(0, 0, LIGHT_NUMBERS);
       lightSurface(input.lighting, surface, false, y * width + x, share, light);
       for (let c = 0; c < 3; c++) sum[c] = layers.reduce((all, layer) => all + light[layer + c], 0);

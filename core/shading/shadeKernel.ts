@@ -162,8 +162,7 @@ export class ShadeKernel {
 
   /** As the plain `sendTile`. */
   send({ x0, y0, x1, y1 }: PixelBox, to: SentLight, share: number, begins: boolean): void {
-    const { width } = this.input;
-    const { step, triangle, senders, smooth } = to;
+    const { width, step, triangle, senders, smooth } = to;
     const across = takenOf(width, step);
     const first = triangle.byteOffset + ((y0 / step) * across + x0 / step) * 4;
     this.loops.sendTile(

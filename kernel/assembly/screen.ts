@@ -38,6 +38,8 @@ const INSIDE: f32 = 0.01;
 const BEHIND: f32 = 1.0001;
 /** Neighbours that count for less than this together are too little to go by. */
 const LEAST: f32 = 0.05;
+/** Cosine of their normals from which on a point counts for a place, by its fourth power. */
+const LEAST_FACING: f32 = 0.2;
 /** A point and a place are of one surface where one lies no farther off the other's plane than so much of their distance. */
 const OFF_PLANE: f32 = 0.2;
 /** Bytes of what is found of four. */
@@ -465,8 +467,49 @@ export function fillScreenGrid(a: usize, order: usize, x0: i32, y0: i32, x1: i32
           store<f32>(pointsOf(g, P.POINT_LEFT), load<f32>(p, F.FOUR_LEFT));
           store<f32>(pointsOf(g, P.POINT_HIDDEN), load<f32>(p, F.FOUR_HIDDEN));
           store<f32>(pointsOf(g, P.POINT_KNOWN), 1);
+          store<f32>(
+            pointsOf(g, P.POINT_BRIGHT),
+            load<f32>(p, F.FOUR_FOUND) * 0.2126 +
+              load<f32>(p + C, F.FOUR_FOUND) * 0.7152 +
+              load<f32>(p + 2 * C, F.FOUR_FOUND) * 0.0722,
+          );
         }
       }
+  cutOutliers(grid);
+}
+
+/** A point is no brighter than so many times those around it. */
+const OUTLIER: f32 = 8;
+/** Fewer neighbours than this say nothing. */
+const FEWEST: f32 = 4;
+
+/**
+ * What a single ray of many points meets is too small for all of them: it is cut to what the neighbours, two points around,
+ * make likely, lest it be seen as lone bright blots.
+ */
+function cutOutliers(grid: usize): void {
+  const row = SIDE << 2;
+  for (let y: usize = 2; y < SIDE - 2; y++)
+    for (let x: usize = 2; x < SIDE - 2; x += 4) {
+      const g = grid + ((y * SIDE + x) << 2);
+      const own = field(g, P.POINT_BRIGHT);
+      if (!v128.any_true(own)) continue;
+      let sum = all(0);
+      let count = all(-1);
+      for (let line = g - 2 * row; line <= g + 2 * row; line += row)
+        for (let at = line - 8; at <= line + 8; at += 4) {
+          sum = add(sum, field(at, P.POINT_BRIGHT));
+          count = add(count, field(at, P.POINT_KNOWN));
+        }
+      const most = mul(over(sub(sum, own), count), all(OUTLIER));
+      const cut = v128.and(f32x4.gt(own, most), f32x4.ge(count, all(FEWEST)));
+      if (!v128.any_true(cut)) continue;
+      const kept = pick(cut, over(most, own), all(1));
+      for (let c: usize = 0; c < 12; c += 4) {
+        const to = pointsOf(g, P.POINT_FOUND + c);
+        v128.store(to, mul(v128.load(to), kept));
+      }
+    }
 }
 
 /** Four sums of four numbers each. */
@@ -513,6 +556,9 @@ function readGrid(a: usize, order: usize, grid: usize): i32 {
     const nx = all(load<f32>(p, F.FOUR_NORMAL));
     const ny = all(load<f32>(p + C, F.FOUR_NORMAL));
     const nz = all(load<f32>(p + 2 * C, F.FOUR_NORMAL));
+    const faceX = all(load<f32>(p, F.FOUR_FACE));
+    const faceY = all(load<f32>(p + C, F.FOUR_FACE));
+    const faceZ = all(load<f32>(p + 2 * C, F.FOUR_FACE));
     let sum = none;
     let red = none;
     let green = none;
@@ -531,7 +577,8 @@ function readGrid(a: usize, order: usize, grid: usize): i32 {
       const ex = sub(field(g, P.POINT_POSITION), x);
       const ey = sub(field(g, P.POINT_POSITION + 4), y);
       const ez = sub(field(g, P.POINT_POSITION + 8), z);
-      const off = dot(ex, ey, ez, nx, ny, nz);
+      // by the true face: normals that pictures bend differ from place to place of one surface
+      const off = dot(ex, ey, ez, faceX, faceY, faceZ);
       const facing = dot(
         field(g, P.POINT_NORMAL),
         field(g, P.POINT_NORMAL + 4),
@@ -540,9 +587,10 @@ function readGrid(a: usize, order: usize, grid: usize): i32 {
         ny,
         nz,
       );
+      const kindred = mul(facing, facing);
       const most = add(mul(dot(ex, ey, ez, ex, ey, ez), all(OFF_PLANE * OFF_PLANE)), all(1e-12));
-      const kin = v128.and(f32x4.gt(facing, all(0.5)), f32x4.le(mul(off, off), most));
-      const weight = v128.and(kin, mul(mul(across, all(down)), mul(mul(facing, facing), field(g, P.POINT_KNOWN))));
+      const kin = v128.and(f32x4.gt(facing, all(LEAST_FACING)), f32x4.le(mul(off, off), most));
+      const weight = v128.and(kin, mul(mul(across, all(down)), mul(mul(kindred, kindred), field(g, P.POINT_KNOWN))));
       sum = add(sum, weight);
       red = add(red, mul(field(g, P.POINT_FOUND), weight));
       green = add(green, mul(field(g, P.POINT_FOUND + 4), weight));

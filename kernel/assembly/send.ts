@@ -6,6 +6,9 @@ import { forgetMaterials } from './material';
 import { gatherSolid, shadeRow } from './shade';
 import { forgetTriangles } from './surface';
 
+/** Width of highlights: what is sent is not what the eye sees of them, but is sent all around. */
+const BLUNT: f32 = 0.64;
+
 /**
  * Adds to what is there, or begins with it where it `begins`.
  * @param triangle of the tile's first pixel, NO_TRIANGLE where nothing is
@@ -36,7 +39,7 @@ export function sendTile(
     const first = <usize>((y / step) * across + x0 / step);
     const seen = triangle + ((<usize>(((y - y0) / step) * across)) << 2);
     if (!gatherSolid(seen, count, share)) continue;
-    shadeRow(0.5, <f32>(y - y0) + 0.5, <f64>x0 + 0.5, <f64>y + 0.5, false, share);
+    shadeRow(0.5, <f32>(y - y0) + 0.5, <f64>x0 + 0.5, <f64>y + 0.5, false, share, BLUNT);
     for (let k = 0; k < fours; k++) {
       const a = fourOf(k);
       const x = <i32>((a - row) >> 2);

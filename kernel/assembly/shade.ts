@@ -1,12 +1,13 @@
 /** Shades what a tile sees at one sample position and adds it to the picture's sums. Twin: core/shading/shadeTile. */
 import { SUM_BYTES } from './layouts/pixelSums';
 import { colorB, colorG, colorR, surroundRow, surroundRowBy } from './environment';
-import { add, all, firstHalves, firstTwo, lastHalves, lastTwo, mul, pick, storeTriples, sub } from './four';
+import { add, all, firstHalves, firstTwo, greater, lastHalves, lastTwo, mul, pick, storeTriples, sub } from './four';
 import { lightRow } from './lighting';
 import { forgetMaterials, materialsOfRow, mirrorsOfRow } from './material';
 import {
   addFour,
   AHEAD,
+  ALPHA,
   ARRIVED,
   ARRIVING,
   BASE,
@@ -123,7 +124,7 @@ export function shadeTile(
     const most = mostLayers(layers, count);
     const bare = most == 0;
     if (gatherSolid(solid, count, <f32>share)) {
-      shadeRow(inX, inY, px, py, false, <f32>share);
+      shadeRow(inX, inY, px, py, false, <f32>share, 0);
       takePixels(<f32>share, bare);
     }
     if (first) writeSolid(at, count);
@@ -131,7 +132,7 @@ export function shadeTile(
     const behind = layerTriangle + ((i * <usize>layerLimit) << 2);
     for (let k = most - 1; k >= 0; k--) {
       gatherLayer(layers, behind, layerLimit, k, count);
-      shadeRow(inX, inY, px, py, true, <f32>share);
+      shadeRow(inX, inY, px, py, true, <f32>share, 0);
       layOver(<f32>share);
       if (first && k == 0) writeLayer(at, solid);
     }
@@ -208,10 +209,11 @@ function mostLayers(layers: usize, count: i32): i32 {
   return most;
 }
 
-/** What leaves the gathered surfaces towards the eye. @param inX, inY place of the row in the tile @param px, py in the picture */
-export function shadeRow(inX: f32, inY: f32, px: f64, py: f64, seeThrough: bool, share: f32): void {
+/** What leaves the gathered surfaces towards the eye. @param inX, inY place of the row in the tile @param px, py in the picture @param blunt least width of highlights */
+export function shadeRow(inX: f32, inY: f32, px: f64, py: f64, seeThrough: bool, share: f32, blunt: f32): void {
   placeRow(inX, inY);
   materialsOfRow(inX, inY);
+  if (blunt > 0) for (let k = 0; k < fours; k++) put(fourOf(k), ALPHA, greater(all(blunt), col(fourOf(k), ALPHA)));
   faceViewer();
   mirrorsOfRow();
   lightRow(seeThrough);
