@@ -25,6 +25,8 @@ export interface AskedAround {
   gather(row: SurfaceRow): void;
   /** Asks for the one place, at a pixel of this number. */
   gatherOne(pixel: number): void;
+  /** See `OpenAround.missed`. @returns false where no method sends rays through the picture */
+  missed(out: Float64Array): boolean;
 }
 
 export function askAround(methods: readonly OpenAround[], clock: AroundClock): AskedAround {
@@ -52,6 +54,11 @@ export function askAround(methods: readonly OpenAround[], clock: AroundClock): A
       book(clock.now() - from);
     },
     gather,
+    missed(out) {
+      const method = methods.find((m) => m.missed);
+      method?.missed!(out);
+      return method !== undefined;
+    },
     gatherOne(pixel) {
       one.px = (pixel % width) + x;
       one.py = Math.floor(pixel / width) + y;

@@ -41,8 +41,8 @@ export function createLens(work: FrameWork): Lens {
   const rows = (run: (from: number, to: number) => void) =>
     clock.timed('lens', (b) => run(b * ROW_BLOCK, Math.min(height, (b + 1) * ROW_BLOCK)));
   const rays = rayFrame(work.camera, width, height);
-  // instruments but the grey one are not exposed: their colours are their meaning
-  const picturing = view === 'picture' || view === 'light';
+  // instruments but those of light are not exposed: their colours are their meaning
+  const picturing = view === 'picture' || view === 'light' || view === 'bounce';
   const developing = (samples: number): DevelopInput => ({
     width,
     height,

@@ -6,7 +6,7 @@ import type { CameraView } from '../scene/camera';
 import { compileScene } from '../scene/compileScene';
 import { packScene, toShared } from '../scene/packScene';
 import type { SceneSource } from '../scene/source';
-import { addNode, cameraAt, DOWN, light, mapCamera, MATTE, quad, sceneOf } from '../testing/scenes';
+import { addNode, cameraAt, DOWN, environment, light, mapCamera, MATTE, quad, sceneOf } from '../testing/scenes';
 import { VIEW_KEYS, VIEW_MODES, type ViewMode } from './views';
 
 async function look(
@@ -40,9 +40,13 @@ function plateScene(): SceneSource {
 
 describe('views', () => {
   it('all give a picture of finite codes and leave the recipe out of their colours', async () => {
+    // those that show light are exposed as the picture is
+    const exposed: readonly string[] = ['picture', 'light', 'bounce'];
+    const lit = plateScene();
+    lit.environment = environment(0.2);
     for (const { id } of VIEW_MODES) {
-      const frame = await look(plateScene(), cameraAt([0, 3, 4], [0, 0, 0]), id, {
-        'lens.exposure': id === 'picture' || id === 'light' ? 0 : 20,
+      const frame = await look(lit, cameraAt([0, 3, 4], [0, 0, 0]), id, {
+        'lens.exposure': exposed.includes(id) ? 0 : 20,
       });
       expect(frame.finished).toBe(true);
       expect(frame.views.display.some((v, i) => i % 4 < 3 && v > 0)).toBe(true);

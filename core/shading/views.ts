@@ -14,6 +14,8 @@ export const VIEW_MODES = [
   { id: 'texels', label: 'Shadow texels', shows: 'shadow texels along one pixel, on the finest map there' },
   { id: 'faults', label: 'Shadow faults', shows: 'shadow maps held against traced shadows' },
   { id: 'open', label: 'Openness', shows: 'share of the surroundings that nothing near a place keeps out' },
+  { id: 'bounce', label: 'Bounce only', shows: 'light that comes to surfaces from others and from around, alone' },
+  { id: 'rays', label: 'Bounce rays', shows: 'what rays through the picture met, and where they were lost' },
   { id: 'probes', label: 'Probes', shows: 'probes as balls, and how many of those around a place see it' },
   { id: 'detail', label: 'Detail', shows: 'which level of detail each object has' },
   { id: 'lights', label: 'Light count', shows: 'lights that reach a place, times the light samples' },
@@ -51,6 +53,13 @@ export const VIEW_KEYS: Partial<Record<ViewMode, { label: string; rgb: readonly 
     { label: 'no probe asked', rgb: [0.03, 0.03, 0.03] },
     { label: 'moved', rgb: [0.28, 0.25, 0.6] },
     { label: 'in a wall', rgb: [0.85, 0.6, 0.03] },
+  ],
+  rays: [
+    { label: 'met something', rgb: [0.12, 0.42, 0.4] },
+    { label: 'nothing in the way', rgb: [0.28, 0.25, 0.6] },
+    { label: 'left the frame', rgb: [0.62, 0.55, 0.14] },
+    { label: 'went behind something', rgb: [0.75, 0.1, 0.02] },
+    { label: 'no ray asked', rgb: [0.03, 0.03, 0.03] },
   ],
   detail: [
     { label: 'full', rgb: [0.4, 0.4, 0.4] },
@@ -111,6 +120,15 @@ export function viewSurface(
     lightSurface(lighting, s, false, pixel, 1, record);
     return void out.fill(record[L_LIT], 0, 3);
   }
+  if (mode === 'bounce') {
+    lightSurface(lighting, s, false, pixel, 1, record);
+    for (let c = 0; c < 3; c++) out[c] = record[L_BOUNCE + c];
+    return;
+  }
+  if (mode === 'rays') {
+    lightSurface(lighting, s, false, pixel, 1, record);
+    return whereRaysWent(lighting, s, out);
+  }
   if (mode === 'open') {
     lightSurface(lighting, s, false, pixel, 1, record);
     return void out.fill(Math.min(s[S_OCCLUSION], lighting.around?.one.open[0] ?? 1), 0, 3);
@@ -154,6 +172,18 @@ export function viewSurface(
   out.fill(ground * 0.6, 0, 3);
   const fault = faultAt(input, at);
   if (fault !== FAULT_NONE) out.set(VIEW_KEYS.faults![fault].rgb);
+}
+
+const went = new Float64Array(3);
+
+/** Colours by the shares of a place's rays that ended so. */
+function whereRaysWent({ around }: LightingInput, s: Float64Array, out: Float64Array): void {
+  const keys = VIEW_KEYS.rays!;
+  const matte = s[S_DIFFUSE] + s[S_DIFFUSE + 1] + s[S_DIFFUSE + 2] > 0;
+  if (!matte || !around?.missed(went)) return out.set(keys[4].rgb);
+  const [met, left, hidden] = went;
+  const shares = [met, Math.max(0, 1 - met - left - hidden), left, hidden];
+  for (let c = 0; c < 3; c++) out[c] = shares.reduce((sum, share, k) => sum + share * keys[k].rgb[c], 0);
 }
 
 /** Grey as a photographer's card: nothing but light and shape are left. */

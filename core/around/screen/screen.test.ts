@@ -5,6 +5,7 @@ import { LIGHT_COMPONENTS } from '../../light/components';
 import type { TierValues } from '../../recipe/recipe';
 import type { CameraView } from '../../scene/camera';
 import type { SceneSource } from '../../scene/source';
+import { VIEW_KEYS, type ViewMode } from '../../shading/views';
 import { grey, layerMean, QUARTER, room } from '../../testing/rooms';
 import { addNode, cameraAt, environment, light, mapCamera, quad, render, sceneOf } from '../../testing/scenes';
 
@@ -165,6 +166,28 @@ describe('bounced light by rays through the picture', () => {
         expect(part.views.beauty.subarray(from, to)).toEqual(whole.subarray(from, to));
       }
     }
+  });
+
+  it('shows where its rays went, and its light alone', async () => {
+    const seen = async (view: ViewMode, values: TierValues): Promise<(x: number, y: number) => number[]> => {
+      const frame = await render(wallAndFloor(), front, { ...SCREEN, ...values }, 0, { view });
+      const layers = readLayers(frame.views, frame.samples, 0, LIGHT_COMPONENTS);
+      const { data } = layers.find((l) => l.name === 'emission')!;
+      return (x, y) => Array.from(data.subarray((y * SIDE + x) * 3, (y * SIDE + x) * 3 + 3));
+    };
+    const [met, open, left, , none] = VIEW_KEYS.rays!.map((k) => k.rgb);
+    const off = (a: readonly number[], b: readonly number[]): number => Math.hypot(...a.map((v, c) => v - b[c]));
+    const at = await seen('rays', { 'bounce.screenThickness': 5 });
+    // at the foot of the wall half of them meet it; far before it none does, and some leave the frame
+    const foot = at(24, 20);
+    const far = at(24, 44);
+    expect(off(foot, met)).toBeLessThan(off(far, met));
+    expect(off(far, open) + off(far, left)).toBeCloseTo(off(open, left), 1);
+    const other = await seen('rays', { 'bounce.method': 'environment' });
+    expect(off(other(24, 44), none)).toBeLessThan(1e-6);
+    const alone = await seen('bounce', { 'bounce.total': 0 });
+    const frame = await bounceOf(wallAndFloor(), front, { 'bounce.total': 0 });
+    expect(alone(24, 40)[1]).toBeCloseTo(bounceIn(frame, 24, 40, 25, 41), 2);
   });
 
   it('is cut at the clamp, which takes lone bright dots away', async () => {
