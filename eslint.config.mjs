@@ -95,7 +95,7 @@ const LONGER = [
     why: 'one loop whose state is in its locals: parts of it would hand on a dozen numbers each',
     rule: 'max-lines-per-function',
     files: [
-      'kernel/assembly/{lighting,occlusion,rays,shadowThree}.ts',
+      'kernel/assembly/{lighting,occlusion,rays,screenMarch,shadowThree}.ts',
       'core/measure/stability/windowKernel.ts',
       'core/raster/surface.ts',
     ],

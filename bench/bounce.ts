@@ -11,6 +11,8 @@ const METHODS: Readonly<Record<string, Record<string, string | number | boolean>
     'bounce.screenRays': 8,
     'bounce.screenNext': 'environment',
   },
+  'screen as it is set at first, probes for the rest': { 'bounce.method': 'screen' },
+  'screen, 12 % of overscan': { 'bounce.method': 'screen', 'output.overscan': 12 },
   probes: { 'bounce.method': 'probes' },
   'probes, ambient occlusion': { 'bounce.method': 'probes', 'bounce.occlusion': true },
   traced: { 'bounce.method': 'traced' },

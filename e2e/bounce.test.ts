@@ -53,6 +53,37 @@ describe('bounced light', () => {
     await takeRecipeBack(page);
   });
 
+  it('by rays through the picture has views of its own, its price in the ribbon, and more to go by with overscan', async () => {
+    await page.goto('/');
+    await settled(page);
+    const before = await pictureHash(page);
+    await page.locator('[data-stage=bounce]').click();
+    await page.getByRole('combobox', { name: 'Method, draft' }).selectOption('screen');
+    await page.getByRole('combobox', { name: 'What rays miss, draft' }).selectOption('environment');
+    await settled(page);
+    const screen = await pictureHash(page);
+    expect(screen).not.toBe(before);
+    expect(await page.locator('[data-stage=bounce]').textContent()).toMatch(/Bounce\s*\d+ ms/);
+    // what belongs to other methods is not among what matters, nor is ambient occlusion
+    expect(await page.getByText('Bounce rays').count()).toBe(1);
+    expect(await page.getByRole('button', { name: /^Ambient occlusion/ }).count()).toBe(0);
+    const view = page.getByRole('combobox', { name: 'View' });
+    await view.selectOption('rays');
+    await settled(page);
+    await page.getByText('left the frame').waitFor();
+    await checkAccess(page);
+    await view.selectOption('bounce');
+    await settled(page);
+    await view.selectOption('picture');
+    await settled(page);
+    expect(await pictureHash(page)).toBe(screen);
+    await page.locator('[data-stage=output]').click();
+    await page.getByRole('textbox', { name: 'Overscan, draft', exact: true }).fill('12');
+    await page.keyboard.press('Enter');
+    await expect.poll(() => pictureHash(page), { timeout: 20_000 }).not.toBe(screen);
+    await takeRecipeBack(page);
+  });
+
   it('that asks for too many probes says so and what to do, and is right again when that is taken back', async () => {
     await page.goto('/');
     await settled(page);
