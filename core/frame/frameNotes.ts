@@ -1,4 +1,5 @@
 /** What the artist should know of a frame, a sentence each. */
+import type { OcclusionOptions } from '../around/occlusion/stage';
 import type { BakedProbes } from '../around/probes/figures';
 import { HIDDEN, trianglesAt } from '../scene/detail';
 import type { CompiledScene } from '../scene/compiled';
@@ -27,7 +28,7 @@ export function frameNotes({ scene, plan, path, beyond, alone, probes }: NotedFr
       ? ['A single frame: temporal accumulation is seen in runs and finished frames only.']
       : []),
     ...(levels ? detailNotes(scene, levels) : []),
-    ...(probes ? probeNotes(probes) : []),
+    ...(probes ? [...probeNotes(probes), ...darkTwice(probes, plan)] : []),
   ];
 }
 
@@ -50,6 +51,20 @@ function probeNotes({ count, moved, buried, behind, timeSeconds }: BakedProbes):
           `Probes hold the light of the scene as it stands at ${timeSeconds} s: things stand elsewhere here. bounce.probeFollow bakes them for every frame.`,
         ]
       : []),
+  ];
+}
+
+/** Occlusion reaches into what probes tell apart themselves from so many of their spacings on. */
+const KNOWN_TO_PROBES = 0.75;
+
+/** Says where ambient occlusion keeps out what the probes know to be kept out. */
+function darkTwice({ boxes }: BakedProbes, { stages }: FramePlan): string[] {
+  const occlusion = stages.find((s) => s.name === 'occlusion')?.options as OcclusionOptions | null | undefined;
+  const apart = Math.max(...boxes.flatMap(({ step }) => step));
+  if (!occlusion || occlusion.strength === 0 || occlusion.radius <= KNOWN_TO_PROBES * apart) return [];
+  const metres = (x: number): number => Number(x.toPrecision(2));
+  return [
+    `Ambient occlusion looks ${metres(occlusion.radius)} m far, and probes stand ${metres(apart)} m apart: both darken the same corners. Set bounce.occlusionRadius to ${metres(apart / 2)} or less.`,
   ];
 }
 

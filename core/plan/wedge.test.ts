@@ -70,6 +70,11 @@ describe('steps of a wedge', () => {
         for (const axis of ready.axes)
           expect(findSetting(axis.id)!.matters?.(recipe({ 'samples.method': method })) ?? true, axis.id).toBe(true);
       }
+    // a margin is asked about only where something looks at neighbours
+    const ids = (values: Record<string, string | number>): string[] => readyWedges(recipe(values)).map((w) => w.id);
+    expect(ids({})).not.toContain('overscan');
+    expect(ids({ 'bounce.method': 'screen' })).toContain('overscan');
+    expect(ids({ 'bounce.method': 'screen', 'samples.method': 'path' })).not.toContain('overscan');
   });
 });
 

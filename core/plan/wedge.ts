@@ -265,7 +265,20 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
       asks: 'How many positions on each lamp until shadows show no bands?',
       axes: [{ id: 'shadows.lightSamples', values: [1, 2, 4, 8, 16] }],
     },
+    {
+      id: 'bounce-methods',
+      label: 'Methods of bounce',
+      asks: 'Which comes nearest to the path-traced picture, and at what price?',
+      axes: [{ id: 'bounce.method', values: ['environment', 'screen', 'probes', 'traced'] }],
+    },
   );
+  if (findSetting('output.overscan')!.matters!(recipe))
+    wedges.push({
+      id: 'overscan',
+      label: 'Overscan',
+      asks: 'How wide a margin until shade and colour hold up to the border?',
+      axes: [{ id: 'output.overscan', values: [0, 3, 6, 12, 25, 50] }],
+    });
   return wedges;
 }
 
@@ -281,7 +294,12 @@ export function sensitivitySteps(recipe: ResolvedRecipe, facts: SceneFacts | nul
   const rank = ({ stage }: Setting): number => FIRST_STAGES.indexOf(stage) + 1 || FIRST_STAGES.length + 1;
   for (const setting of [...SETTINGS].sort((a, b) => rank(a) - rank(b))) {
     // size changes what is compared, the method is another question, and looks are not quality
-    if (setting.stage === 'output' || setting.stage === 'lens' || setting.id === 'samples.method') continue;
+    if (
+      (setting.stage === 'output' && setting.id !== 'output.overscan') ||
+      setting.stage === 'lens' ||
+      setting.id === 'samples.method'
+    )
+      continue;
     // single frames show nothing of what is averaged over time, nor of how grain moves
     if (setting.id === 'samples.history' || setting.id === 'samples.pattern') continue;
     // a spacing that the scene chooses has no next one

@@ -151,6 +151,22 @@ describe('probes', () => {
     const [plain, occluded] = [await drawn(room(), view, { 'bounce.total': 2 }), await drawn(room(), view, values)];
     expect(layerMean(occluded, 'bounce')).toBeLessThan(layerMean(plain, 'bounce') * 0.98);
     expect(layerMean(occluded, 'direct')).toBe(layerMean(plain, 'direct'));
+    // it says where corners are darkened twice, and nowhere else
+    const twice = async (radius: number, more: TierValues = {}): Promise<boolean> => {
+      const wide = { ...values, ...more, 'bounce.occlusionRadius': radius, 'bounce.probeSpacing': 0.5 };
+      const { notes } = await drawn(room(), view, wide);
+      return notes.some((n) => n.includes('darken the same corners. Set bounce.occlusionRadius to 0.25'));
+    };
+    expect([await twice(0.25), await twice(0.35), await twice(0.45), await twice(2)]).toEqual([
+      false,
+      false,
+      true,
+      true,
+    ]);
+    expect(await twice(2, { 'bounce.occlusion': false })).toBe(false);
+    expect(await twice(2, { 'bounce.occlusionStrength': 0 })).toBe(false);
+    expect(await twice(2, { 'bounce.method': 'environment' })).toBe(false);
+    expect(await twice(2, { 'bounce.method': 'screen' })).toBe(false);
   });
 
   it('answer instruments of a path-traced recipe, which are rasterised, and not the paths', async () => {
