@@ -268,7 +268,7 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
     {
       id: 'bounce-methods',
       label: 'Methods of bounce',
-      asks: 'Which comes nearest to the path-traced picture, and at what price?',
+      asks: 'Which comes near enough to traced, and when?',
       axes: [{ id: 'bounce.method', values: ['environment', 'screen', 'probes', 'traced'] }],
     },
   );
@@ -276,7 +276,7 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
     wedges.push({
       id: 'overscan',
       label: 'Overscan',
-      asks: 'How wide a margin until shade and colour hold up to the border?',
+      asks: 'How wide a margin until the border is right?',
       axes: [{ id: 'output.overscan', values: [0, 3, 6, 12, 25, 50] }],
     });
   return wedges;
