@@ -412,9 +412,9 @@ export const LAYOUTS = [
     size: 'SENDER',
     fields: [
       { name: 'LIGHT', many: 3, tells: 'rgb, nit' },
-      { name: 'SPARE' },
+      { name: 'MATTE', tells: 'more than 0 where it scatters light that comes from around' },
       { name: 'FACE', many: 3, tells: 'unit normal of the true face, on the side that is seen' },
-      { name: 'SPARE_TOO' },
+      { name: 'SPARE' },
     ],
     align: 32,
   },

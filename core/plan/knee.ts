@@ -19,19 +19,27 @@ export interface Knee {
 /** Mean FLIP over a patch by which two pictures differ visibly: a few edges or some grain, found when they alternate. */
 export const VISIBLE_STEP = 0.004;
 
+export interface Ladder {
+  /**
+   * Step that the others are measured against, −1 when none is: it differs from itself by nothing, which says nothing of how
+   * good it is.
+   */
+  yardstick?: number;
+  /** They are all that can be chosen: none is missing on either side. */
+  whole?: boolean;
+}
+
 /**
  * @param steps of one row of a wedge, from cheap to costly in meaning if not in time
  * @param labels of the steps
  * @param place named in the reason
- * @param yardstick step that the others are measured against, −1 when none is: it differs from itself by nothing, which
- *   says nothing of how good it is
  * @returns null without any measured step
  */
 export function findKnee(
   steps: readonly (TimedError | null)[],
   labels: readonly string[],
   place: string,
-  yardstick = -1,
+  { yardstick = -1, whole = false }: Ladder = {},
 ): Knee | null {
   const known = steps
     .flatMap((s, index) => (s && index !== yardstick ? [{ ...s, index }] : []))
@@ -47,13 +55,15 @@ export function findKnee(
   const { index } = knee;
   const label = labels[index];
   const dearer = known.filter((s) => s.seconds > knee.seconds);
+  if (dearer.length === 0 && whole)
+    return { index, missing: null, reason: `On the ${place} ${label} comes nearest, at the highest price.` };
   if (dearer.length === 0)
     return {
       index,
       missing: 'dearer',
       reason: `On the ${place} every step still gains: the ladder is too short. ${label} is the best tried, not yet known to be enough.`,
     };
-  const cheapest = known.every((s) => s.seconds >= knee.seconds);
+  const cheapest = !whole && known.every((s) => s.seconds >= knee.seconds);
   const missing = cheapest ? 'cheaper' : null;
   const tail = cheapest ? ' It is the cheapest tried: less may do.' : '';
   const last = front.filter((s) => s.error < knee.error).at(-1);

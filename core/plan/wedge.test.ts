@@ -246,6 +246,18 @@ describe('the knee', () => {
     expect(flat.reason).toContain('less may do');
   });
 
+  it('of all that can be chosen misses none on either side', () => {
+    const flat = labels.map((_, i) => ({ seconds: 1 + i, error: 0.05 }));
+    const cheapest = findKnee(flat, labels, 'floor', { whole: true })!;
+    expect(cheapest).toMatchObject({ index: 0, missing: null });
+    expect(cheapest.reason).toContain('nothing gets better');
+    expect(cheapest.reason).not.toContain('less may do');
+    const steep = labels.map((_, i) => ({ seconds: 2 ** i, error: 0.9 - 0.1 * i }));
+    const dearest = findKnee(steep, labels, 'floor', { whole: true })!;
+    expect(dearest).toMatchObject({ index: 5, missing: null });
+    expect(dearest.reason).toBe('On the floor 32 comes nearest, at the highest price.');
+  });
+
   it('is not there yet when all steps still gain: the ladder is too short', () => {
     const steep = findKnee(
       labels.map((_, i) => ({ seconds: 2 ** i, error: 0.9 - 0.1 * i })),
@@ -260,12 +272,12 @@ describe('the knee', () => {
   it('is not found in the step that others are measured against: that it differs from itself by nothing says nothing', () => {
     // the error halves at every step, and the last is the yardstick
     const steps = labels.map((_, i) => ({ seconds: 2 ** i, error: i === 5 ? 0 : 0.64 / 2 ** i }));
-    const own = findKnee(steps, labels, 'wall', 5)!;
+    const own = findKnee(steps, labels, 'wall', { yardstick: 5 })!;
     expect(own).toMatchObject({ index: 4, missing: 'dearer' });
     expect(own.reason).not.toContain('32');
     // with a plateau before it there is a knee
     const calm = labels.map((_, i) => ({ seconds: 2 ** i, error: i === 5 ? 0 : i < 2 ? 0.2 / (i + 1) : 0.05 }));
-    expect(findKnee(calm, labels, 'wall', 5)).toMatchObject({ index: 2, missing: null });
+    expect(findKnee(calm, labels, 'wall', { yardstick: 5 })).toMatchObject({ index: 2, missing: null });
   });
 
   it('never lies on a step that another beats in time and in error', () => {

@@ -1,8 +1,8 @@
 /** What each pixel of a tile sends on to the rest of the scene: its glow, direct light that it scatters, and light from around. */
-import { SENDER_LIGHT, SENDER_STRIDE } from '@daxel/kernel/generated/layouts/sender';
+import { SENDER_LIGHT, SENDER_MATTE, SENDER_STRIDE } from '@daxel/kernel/generated/layouts/sender';
 import { LIGHT_NUMBERS } from '../light/components';
 import { luminance } from '../math/color';
-import { createTriangleCache, S_ALPHA, S_NORMAL, SURFACE_SIZE, surfaceAt } from '../raster/surface';
+import { createTriangleCache, S_ALPHA, S_DIFFUSE, S_NORMAL, SURFACE_SIZE, surfaceAt } from '../raster/surface';
 import { NO_TRIANGLE, takenOf, type PixelBox } from '../raster/tile';
 import { L_BOUNCE, L_DIRECT, L_EMISSION, LIGHT_SIZE, lightSurface } from './lighting';
 import type { ShadeInput } from './shadeTile';
@@ -49,6 +49,8 @@ export function sendTile(input: ShadeInput, box: PixelBox, to: SentLight, share:
       surface[S_ALPHA] = Math.max(BLUNT, surface[S_ALPHA]);
       light.fill(0, 0, LIGHT_NUMBERS);
       lightSurface(input.lighting, surface, false, y * width + x, share, light);
+      to.senders[at * SENDER_STRIDE + SENDER_MATTE] =
+        surface[S_DIFFUSE] + surface[S_DIFFUSE + 1] + surface[S_DIFFUSE + 2];
       for (let c = 0; c < 3; c++) sum[c] = layers.reduce((all, layer) => all + light[layer + c], 0);
       const size = Math.abs(luminance(sum[0], sum[1], sum[2]));
       const kept = size > to.most ? to.most / size : 1;

@@ -47,7 +47,9 @@ export function fillScreenGrid(a: usize, order: usize, x0: i32, y0: i32, x1: i32
           const p = a + <usize>(lane << 2);
           const gx = x + lane * stride;
           const pixel = <usize>(y * width + gx);
-          const d: f32 = gx <= x1 ? load<f32>(depth + (pixel << 2)) : 0;
+          // metal and glass need no irradiance: places beside them do not go by it either
+          const asks = gx <= x1 && load<f32>(senderOf(senders, <i32>pixel), S.SENDER_MATTE) > 0;
+          const d: f32 = asks ? load<f32>(depth + (pixel << 2)) : 0;
           store<i32>(p, d > 0 ? -1 : 0, F.FOUR_LIVE);
           // what is not there still needs numbers that can be reckoned with
           const sx = <f32>gx + 0.5;

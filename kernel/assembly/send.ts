@@ -1,6 +1,6 @@
 /** What each pixel of a tile sends on to the rest of the scene: see core/frame/senders. */
 import { add, all, dot, greater, lesser, mul, over } from './four';
-import { BOUNCE, col, COLUMN, DIRECT, fourOf, fours, GLOW, LIVE, NORMAL, row, work, setSpacing } from './row';
+import { BOUNCE, col, COLUMN, DIFFUSE, DIRECT, fourOf, fours, GLOW, LIVE, NORMAL, row, work, setSpacing } from './row';
 import { SENDER_BYTES } from './layouts/sender';
 import { forgetMaterials } from './material';
 import { gatherSolid, shadeRow } from './shade';
@@ -59,6 +59,9 @@ export function sendTile(
         let value = v128.load32_zero(w);
         value = v128.load32_lane(w + 16, value, 1);
         value = v128.load32_lane(w + 32, value, 2);
+        const matte =
+          load<f32>(from, DIFFUSE) + load<f32>(from, DIFFUSE + COLUMN) + load<f32>(from, DIFFUSE + 2 * COLUMN);
+        value = f32x4.replace_lane(value, 3, matte);
         const to = senders + at * SENDER_BYTES;
         v128.store(to, begins != 0 ? value : add(v128.load(to), value));
         const n = smooth + at * 12;

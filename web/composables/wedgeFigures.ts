@@ -50,9 +50,11 @@ export function wedgeKnees(wedge: Wedge): PlaceKnee[] {
     const totals = wedge.steps.map((s) => totalOf(s.values));
     // the last step is what others are measured against, and no choice itself
     const yardstick = wedge.request.reference.kind === 'last' ? wedge.steps.length - 1 : -1;
+    // of choices there are no more and no fewer
+    const whole = wedge.request.axes.every((a) => ['choice', 'switch'].includes(findSetting(a.id)?.kind ?? ''));
     const knee = wedge.request.pairs
       ? bestSplit(points, totals, labels, name)
-      : findKnee(points, labels, name, yardstick);
+      : findKnee(points, labels, name, { yardstick, whole });
     return knee && points.filter((p, i) => p !== null && i !== yardstick).length > 1 ? [{ ...knee, place: name }] : [];
   });
 }
