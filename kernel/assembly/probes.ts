@@ -161,25 +161,27 @@ function askOne(a: usize, order: usize): void {
     f32x4.extract_lane(weights, 1) +
     f32x4.extract_lane(weights, 2) +
     f32x4.extract_lane(weights, 3);
-  const open = load<f32>(a, OPEN) / sum;
-  const after = load<i32>(order, O.PROBES_AFTER) != 0;
-  fill(a, f32x4.extract_lane(light, 0) * open, before, now, after);
-  fill(a + COLUMN, f32x4.extract_lane(light, 1) * open, before, now, after);
-  fill(a + 2 * COLUMN, f32x4.extract_lane(light, 2) * open, before, now, after);
+  const open = load<f32>(a, OPEN);
+  share = (open * (now - before)) / (now * sum);
+  // rays have met the brightest of what the box knows already: it says no more than the rest of that
+  most = load<i32>(order, O.PROBES_AFTER) != 0 ? open / (now * sum) : Infinity;
+  const kept = before / now;
+  fill(a, f32x4.extract_lane(light, 0), kept);
+  fill(a + COLUMN, f32x4.extract_lane(light, 1), kept);
+  fill(a + 2 * COLUMN, f32x4.extract_lane(light, 2), kept);
   store<f32>(a, now, BOUNCE_SURE);
 }
 
-/**
- * Adds to a column, sure so far `before`, what a box knows, and is sure of all of it `now`.
- * @param after others have met the brightest of what the box knows already: it says no more than the rest of that
- */
+/** Of what a box knows, how much is added; and how much it and what stands may come to. */
+let most: f32 = 0;
+
+/** Adds what a box knows to a column, of which so much is kept. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function fill(a: usize, light: f32, before: f32, now: f32, after: bool): void {
-  const kept = before / now;
+function fill(a: usize, light: f32, kept: f32): void {
   const held = keep(a, FOUND_BOUNCE, kept);
-  let part = light * ((now - before) / now);
-  if (after) part = min<f32>(part, max<f32>(0, light / now - held));
+  let part = light * share;
+  if (most < Infinity) part = min<f32>(part, max<f32>(0, light * most - held));
   store<f32>(a, held + part, FOUND_BOUNCE);
 }
 

@@ -42,12 +42,13 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
       const now = before + Math.max(0, 1 - far[i] - before) * found[FOUND_SURE];
       if (now === before) continue;
       // gaps smaller than their spacing are what ambient occlusion sees
+      const share = (open[i] * (now - before)) / now;
       for (let c = 0; c < 3; c++) {
         const held = (bounce[c][i] * before) / now;
-        const light = found[FOUND_LIGHT + c] * open[i];
-        let part = light * ((now - before) / now);
+        let part = found[FOUND_LIGHT + c] * share;
         // rays have met the brightest of it already: they are told no more than the rest
-        if (options.after && b === 0) part = Math.min(part, Math.max(0, light / now - held));
+        if (options.after && b === 0)
+          part = Math.min(part, Math.max(0, (found[FOUND_LIGHT + c] * open[i]) / now - held));
         bounce[c][i] = held + part;
       }
       bounceSure[i] = now;
