@@ -82,6 +82,7 @@ await page.locator('[data-stage=shadows]').click();
 await page.getByRole('textbox', { name: 'Light samples, draft', exact: true }).fill('8');
 await page.keyboard.press('Enter');
 await settled();
+await page.getByRole('tab', { name: 'Shadow edges' }).click();
 await page.getByRole('button', { name: 'Find the cure for cube that floats' }).click();
 await page.getByTestId('cures').waitFor();
 await keep('chart-penumbra-scale');
