@@ -17,6 +17,14 @@ const LIGHT_SHAPE = [
   { name: 'AREA' },
 ];
 
+/** The rays of a picture, as methods that look around in it are told. */
+const PICTURE_RAYS = [
+  { name: 'BASE', many: 3, tells: 'the rays of the picture, told from the eye' },
+  { name: 'RIGHT', many: 3 },
+  { name: 'DOWN', many: 3 },
+  { name: 'FORWARD', many: 3 },
+];
+
 /** Columns of 64 numbers in a row of surfaces. */
 const column = (name, many = 1, tells = '') => ({ name, many: many * 64, tells });
 
@@ -332,10 +340,7 @@ export const LAYOUTS = [
       { name: 'WIDTH', kind: 'i32' },
       { name: 'HEIGHT', kind: 'i32' },
       { name: 'PERSPECTIVE', kind: 'i32' },
-      { name: 'BASE', many: 3, tells: 'the rays of the picture, told from the eye' },
-      { name: 'RIGHT', many: 3 },
-      { name: 'DOWN', many: 3 },
-      { name: 'FORWARD', many: 3 },
+      ...PICTURE_RAYS,
       { name: 'PIXEL', tells: "metres of a pixel at a metre's distance; or anywhere, of a parallel camera" },
       { name: 'FARTHEST', tells: 'pixels from corner to corner' },
       { name: 'RADIUS', tells: 'metres' },
@@ -380,12 +385,13 @@ export const LAYOUTS = [
       { name: 'WIDTH', kind: 'i32' },
       { name: 'HEIGHT', kind: 'i32' },
       { name: 'PERSPECTIVE', kind: 'i32' },
-      { name: 'BASE', many: 3, tells: 'the rays of the picture, told from the eye' },
-      { name: 'RIGHT', many: 3 },
-      { name: 'DOWN', many: 3 },
-      { name: 'FORWARD', many: 3 },
-      { name: 'TO_X', many: 3, tells: 'pixels across of a metre, at a metre along the view axis' },
-      { name: 'TO_Y', many: 3, tells: 'the same down' },
+      ...PICTURE_RAYS,
+      {
+        name: 'TO_X',
+        many: 3,
+        tells: 'pixels across of a metre, at a metre along the view axis; behind them those down',
+      },
+      { name: 'TO_Y', many: 3 },
       { name: 'MIDDLE', many: 2, tells: 'the pixel that the view axis goes through' },
       { name: 'NEAR', tells: 'metres along the view axis before which nothing is seen' },
       { name: 'RANGE', tells: 'metres' },

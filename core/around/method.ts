@@ -59,7 +59,7 @@ export interface TileSample {
 export interface PrepassNeeds {
   depth: boolean;
   normals: boolean;
-  /** Of so many pixels across and down one is wanted with what it sends: see `SenderViews`. 0 for none. */
+  /** Of so many pixels across and down one is wanted with what it sends: see `core/frame/stages/prepass`. 0 for none. */
   senders: number;
 }
 
@@ -169,4 +169,19 @@ export function clearRow(row: SurfaceRow): void {
   row.far.fill(0);
   row.open.fill(1);
   for (let c = 0; c < 3; c++) row.bent[c].set(row.normal[c]);
+}
+
+/** Of the normal, when a place is open all around: the mean of directions by the cosine. */
+const OPEN_LENGTH = 2 / 3;
+
+/** Bends the normal of a place of a row to where it is open. @param lean by how much the mean open direction leans from that */
+export function bend({ bent, normal }: SurfaceRow, i: number, lean: ArrayLike<number>): void {
+  let square = 0;
+  for (let c = 0; c < 3; c++) {
+    const v = normal[c][i] * OPEN_LENGTH + lean[c];
+    bent[c][i] = v;
+    square += v * v;
+  }
+  const scale = 1 / Math.sqrt(square);
+  for (let c = 0; c < 3; c++) bent[c][i] = square > 1e-8 ? bent[c][i] * scale : normal[c][i];
 }

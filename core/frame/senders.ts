@@ -1,6 +1,6 @@
 /** What each pixel of the whole picture sends on to the rest of the scene, for methods that look for light in the picture. */
 import type { OpenAround } from '../around/method';
-import { TILE_SHIFT } from '../raster/tile';
+import { tileBox, TILE_SHIFT } from '../raster/tile';
 import type { SentLight } from '../shading/sendTile';
 import { tilesAcross } from './frameMemory';
 import type { FrameWork } from './frameWork';
@@ -55,10 +55,7 @@ export function createSenders(work: FrameWork, raster: Rasterizer, methods: read
       // corners are found in the picture as it was transformed, which maps of soft lights write over
       if (!raster.sortPicture(look.eye, true)) return false;
       const draw = clock.timed('bounce', (t) => {
-        const x0 = (t % tilesX) << TILE_SHIFT;
-        const y0 = Math.floor(t / tilesX) << TILE_SHIFT;
-        const side = 1 << TILE_SHIFT;
-        const box = { x0, y0, x1: Math.min(width, x0 + side), y1: Math.min(height, y0 + side) };
+        const box = tileBox(t, tilesX, width, height);
         shading.send(box, { number: pattern.base, share: count / positions, begins: round === 0 }, to);
       });
       if (!team.share(raster.wideTiles, draw)) return false;

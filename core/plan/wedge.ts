@@ -272,7 +272,7 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
       axes: [{ id: 'bounce.method', values: ['environment', 'screen', 'probes', 'traced'] }],
     },
   );
-  if (findSetting('output.overscan')!.matters!(recipe))
+  if (canMatter(findSetting('output.overscan')!, recipe, null))
     wedges.push({
       id: 'overscan',
       label: 'Overscan',

@@ -61,6 +61,23 @@ export function createTile(layerLimit: number): Tile {
   return tileAt(new ArrayBuffer(tileBytes(layerLimit)), 0, layerLimit);
 }
 
+/** What a tile covers of a picture of so many tiles and pixels across and pixels down. */
+export function tileBox(tile: number, tilesX: number, width: number, height: number): PixelBox {
+  const tx = tile % tilesX;
+  const ty = (tile - tx) / tilesX;
+  return {
+    x0: tx << TILE_SHIFT,
+    y0: ty << TILE_SHIFT,
+    x1: Math.min(width, (tx + 1) << TILE_SHIFT),
+    y1: Math.min(height, (ty + 1) << TILE_SHIFT),
+  };
+}
+
+/** The same pixels where the picture lies that far, across and down, within a larger one. */
+export function boxWithin({ x0, y0, x1, y1 }: PixelBox, margin: number): PixelBox {
+  return { x0: x0 + margin, y0: y0 + margin, x1: x1 + margin, y1: y1 + margin };
+}
+
 /** Pixels of a side of which one of so many is taken. */
 export function takenOf(pixels: number, step: number): number {
   return Math.ceil(pixels / step);

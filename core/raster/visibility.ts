@@ -8,7 +8,7 @@ import { CHUNK_ENTRIES, type BinTarget } from './binTriangles';
 import { fillBox, type CoverageKernel } from './coverageKernel';
 import { cutoutLod, passesCutout } from './cutout';
 import { covers, EDGES, ownsEdge, startTriangle } from './edges';
-import { NO_TRIANGLE, TILE_PIXELS, TILE_SHIFT, type PixelBox, type Tile } from './tile';
+import { NO_TRIANGLE, tileBox, TILE_PIXELS, TILE_SHIFT, type PixelBox, type Tile } from './tile';
 
 export const KIND_OPAQUE = 0;
 export const KIND_MASK = 1;
@@ -46,12 +46,7 @@ export function drawTile(
 ): void {
   const { bins, chunks, scene, kinds, kernel } = input;
   const { tilesX, tilesY, starts, entries } = bins;
-  const tx = tileIndex % tilesX;
-  const ty = (tileIndex - tx) / tilesX;
-  tile.x0 = tx << TILE_SHIFT;
-  tile.y0 = ty << TILE_SHIFT;
-  tile.x1 = Math.min(bins.width, (tx + 1) << TILE_SHIFT);
-  tile.y1 = Math.min(bins.height, (ty + 1) << TILE_SHIFT);
+  Object.assign(tile, tileBox(tileIndex, tilesX, bins.width, bins.height));
   fillBox(kernel, tile.depth, TILE_PIXELS, WHOLE_TILE, 0);
   fillBox(kernel, tile.triangle, TILE_PIXELS, WHOLE_TILE, NO_TRIANGLE);
   const tiles = tilesX * tilesY;

@@ -1,6 +1,5 @@
 /** What each pixel of a tile sends on to the rest of the scene: its glow, direct light that it scatters, and light from around. */
 import { SENDER_LIGHT, SENDER_MATTE, SENDER_STRIDE } from '@daxel/kernel/generated/layouts/sender';
-import { LIGHT_NUMBERS } from '../light/components';
 import { luminance } from '../math/color';
 import { createTriangleCache, S_ALPHA, S_DIFFUSE, S_NORMAL, SURFACE_SIZE, surfaceAt } from '../raster/surface';
 import { NO_TRIANGLE, takenOf, type PixelBox } from '../raster/tile';
@@ -47,7 +46,6 @@ export function sendTile(input: ShadeInput, box: PixelBox, to: SentLight, share:
       if (t === NO_TRIANGLE) continue;
       surfaceAt(input.surface, cache, t, x + 0.5, y + 0.5, ex, ey, ez, parallel, surface);
       surface[S_ALPHA] = Math.max(BLUNT, surface[S_ALPHA]);
-      light.fill(0, 0, LIGHT_NUMBERS);
       lightSurface(input.lighting, surface, false, y * width + x, share, light);
       to.senders[at * SENDER_STRIDE + SENDER_MATTE] =
         surface[S_DIFFUSE] + surface[S_DIFFUSE + 1] + surface[S_DIFFUSE + 2];

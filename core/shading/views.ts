@@ -116,22 +116,12 @@ export function viewSurface(
 ): void {
   const { lighting, mode } = input;
   if (mode === 'light') return lightOnly(lighting, s, pixel, out);
-  if (mode === 'shadow') {
+  if (mode === 'shadow' || mode === 'bounce' || mode === 'rays' || mode === 'open') {
     lightSurface(lighting, s, false, pixel, 1, record);
-    return void out.fill(record[L_LIT], 0, 3);
-  }
-  if (mode === 'bounce') {
-    lightSurface(lighting, s, false, pixel, 1, record);
-    for (let c = 0; c < 3; c++) out[c] = record[L_BOUNCE + c];
-    return;
-  }
-  if (mode === 'rays') {
-    lightSurface(lighting, s, false, pixel, 1, record);
-    return whereRaysWent(lighting, s, out);
-  }
-  if (mode === 'open') {
-    lightSurface(lighting, s, false, pixel, 1, record);
-    return void out.fill(Math.min(s[S_OCCLUSION], lighting.around?.one.open[0] ?? 1), 0, 3);
+    if (mode === 'rays') return whereRaysWent(lighting, s, out);
+    if (mode === 'bounce') return out.set(record.subarray(L_BOUNCE, L_BOUNCE + 3));
+    const share = mode === 'shadow' ? record[L_LIT] : Math.min(s[S_OCCLUSION], lighting.around?.one.open[0] ?? 1);
+    return void out.fill(share, 0, 3);
   }
   const at = setPlace(lighting.camera, s);
   // instruments lie over a faint picture of the surfaces, so that one knows where one is

@@ -4,7 +4,7 @@ import { add, all, allAt, dot, greater, lesser, mul, over, pick, root, sub } fro
 import * as G from './layouts/gridPoint';
 import * as O from './layouts/occlusionOrder';
 import * as P from './layouts/occlusionPlaces';
-import { BENT, col, COLUMN, fourOf, fours, LIVE, NORMAL, OPEN, POSITION, put, row } from './row';
+import { bendFour, col, COLUMN, fourOf, fours, LIVE, NORMAL, OPEN, POSITION, put, row } from './row';
 
 const PI: f32 = 3.141592653589793;
 const FLATTEST: f32 = 0.05;
@@ -59,19 +59,13 @@ function finishFour(a: usize, at: usize, order: usize): void {
   const open = v128.load(at, P.PLACES_OPEN);
   put(a, OPEN, greater(add(one, mul(sub(open, one), strength)), none));
   if (load<i32>(order + O.OCCLUSION_BENDS) == 0) return;
-  const whole = all(2 / 3.0);
-  const nx = col(a, NORMAL);
-  const ny = col(a, NORMAL + COLUMN);
-  const nz = col(a, NORMAL + 2 * COLUMN);
-  const x = add(mul(nx, whole), mul(v128.load(at, P.PLACES_LEAN), strength));
-  const y = add(mul(ny, whole), mul(v128.load(at + COLUMN, P.PLACES_LEAN), strength));
-  const z = add(mul(nz, whole), mul(v128.load(at + 2 * COLUMN, P.PLACES_LEAN), strength));
-  const square = dot(x, y, z, x, y, z);
-  const leans = f32x4.gt(square, all(1e-8));
-  const scale = over(one, root(square));
-  put(a, BENT, pick(leans, mul(x, scale), nx));
-  put(a, BENT + COLUMN, pick(leans, mul(y, scale), ny));
-  put(a, BENT + 2 * COLUMN, pick(leans, mul(z, scale), nz));
+  bendFour(
+    a,
+    i32x4.splat(-1),
+    mul(v128.load(at, P.PLACES_LEAN), strength),
+    mul(v128.load(at + COLUMN, P.PLACES_LEAN), strength),
+    mul(v128.load(at + 2 * COLUMN, P.PLACES_LEAN), strength),
+  );
 }
 
 /** Takes what four places have from the points around them. Twin: core/around/occlusion/grid. @returns false where too little of it counts for any that is live */

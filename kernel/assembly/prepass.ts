@@ -5,7 +5,7 @@ const TILE_SHIFT: usize = 6;
 const NO_TRIANGLE: i32 = -1;
 
 /**
- * @param depth_, triangle of the tile: reversed depth, 0 where nothing is, and what is seen
+ * @param depth, triangle of the tile: reversed depth, 0 where nothing is, and what is seen
  * @param near of the lens, metres @param range 0 of a perspective lens, else of the parallel one, metres
  * @param ex, ey, ez the eye, or the unit way to it of a parallel camera
  * @param step of so many pixels across and down one is taken @param across of those that are taken of the picture

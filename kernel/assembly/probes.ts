@@ -2,20 +2,7 @@
 import { add, all, greater, lesser, mul, over, pick, root, sub } from './four';
 import * as P from './layouts/probe';
 import * as O from './layouts/probeOrder';
-import {
-  BOUNCE_SURE,
-  COLUMN,
-  DIFFUSE,
-  FACE,
-  FAR,
-  FOUND_BOUNCE,
-  fourOf,
-  fours,
-  LIVE,
-  NORMAL,
-  OPEN,
-  POSITION,
-} from './row';
+import { asking, BOUNCE_SURE, COLUMN, FACE, FAR, FOUND_BOUNCE, fourOf, fours, NORMAL, OPEN, POSITION } from './row';
 
 const BEHIND: f32 = 0.05;
 const FAINT: f32 = 0.2;
@@ -36,13 +23,10 @@ let down: v128 = f32x4.splat(0);
 
 /** Adds what a box of probes knows to the places of the row that are not sure yet. @param order `probeOrder` */
 export function askProbes(order: usize): void {
-  const none = all(0);
   for (let k = 0; k < fours; k++) {
     const a = fourOf(k);
-    const diffuse = add(add(v128.load(a, DIFFUSE), v128.load(a, DIFFUSE + COLUMN)), v128.load(a, DIFFUSE + 2 * COLUMN));
     const unsure = f32x4.lt(v128.load(a, BOUNCE_SURE), all(1));
-    const live = i32x4.ne(v128.load(a, LIVE), i32x4.splat(0));
-    const ask = i32x4.bitmask(v128.and(v128.and(live, unsure), f32x4.gt(diffuse, none)));
+    const ask = i32x4.bitmask(v128.and(asking(a), unsure));
     for (let lane = 0; lane < 4; lane++) if (((ask >> lane) & 1) == 1) askOne(a + ((<usize>lane) << 2), order);
   }
 }
@@ -162,23 +146,20 @@ function askOne(a: usize, order: usize): void {
     f32x4.extract_lane(weights, 2) +
     f32x4.extract_lane(weights, 3);
   const open = load<f32>(a, OPEN);
-  share = (open * (now - before)) / (now * sum);
+  const part = (open * (now - before)) / (now * sum);
   // rays have met the brightest of what the box knows already: it says no more than the rest of that
-  most = load<i32>(order, O.PROBES_AFTER) != 0 ? open / (now * sum) : Infinity;
+  const most: f32 = load<i32>(order, O.PROBES_AFTER) != 0 ? open / (now * sum) : Infinity;
   const kept = before / now;
-  fill(a, f32x4.extract_lane(light, 0), kept);
-  fill(a + COLUMN, f32x4.extract_lane(light, 1), kept);
-  fill(a + 2 * COLUMN, f32x4.extract_lane(light, 2), kept);
+  fill(a, f32x4.extract_lane(light, 0), kept, part, most);
+  fill(a + COLUMN, f32x4.extract_lane(light, 1), kept, part, most);
+  fill(a + 2 * COLUMN, f32x4.extract_lane(light, 2), kept, part, most);
   store<f32>(a, now, BOUNCE_SURE);
 }
 
-/** Of what a box knows, how much is added; and how much it and what stands may come to. */
-let most: f32 = 0;
-
-/** Adds what a box knows to a column, of which so much is kept. */
+/** Adds so much of what a box knows to a column of which so much is kept, and no more than makes of both the most. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function fill(a: usize, light: f32, kept: f32): void {
+function fill(a: usize, light: f32, kept: f32, share: f32, most: f32): void {
   const held = keep(a, FOUND_BOUNCE, kept);
   let part = light * share;
   if (most < Infinity) part = min<f32>(part, max<f32>(0, light * most - held));

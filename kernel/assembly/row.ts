@@ -4,6 +4,7 @@
  * Places are metres from a point near the camera, so that floats tell them exactly where it looks closely.
  */
 
+import { add, all, dot, mul, over, pick, root } from './four';
 import * as L from './layouts/row';
 
 /** Bytes of a column. */
@@ -115,4 +116,34 @@ export function col(a: usize, column: usize): v128 {
 @inline
 export function put(a: usize, column: usize, value: v128): void {
   v128.store(a + column, value);
+}
+
+/** Places of a four that see a surface with a matte part, which asks for irradiance. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function asking(a: usize): v128 {
+  const diffuse = add(add(col(a, DIFFUSE), col(a, DIFFUSE + COLUMN)), col(a, DIFFUSE + 2 * COLUMN));
+  return v128.and(i32x4.ne(v128.load(a, LIVE), i32x4.splat(0)), f32x4.gt(diffuse, all(0)));
+}
+
+/**
+ * Bends the normals of a four to where it is open, those that are `asked` for.
+ * @param x, y, z by how much the mean open direction leans from two thirds of the normal
+ */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+export function bendFour(a: usize, asked: v128, x: v128, y: v128, z: v128): void {
+  const whole = all(2 / 3.0);
+  const nx = col(a, NORMAL);
+  const ny = col(a, NORMAL + COLUMN);
+  const nz = col(a, NORMAL + 2 * COLUMN);
+  const bx = add(mul(nx, whole), x);
+  const by = add(mul(ny, whole), y);
+  const bz = add(mul(nz, whole), z);
+  const square = dot(bx, by, bz, bx, by, bz);
+  const leans = v128.and(asked, f32x4.gt(square, all(1e-8)));
+  const scale = over(all(1), root(square));
+  put(a, BENT, pick(leans, mul(bx, scale), nx));
+  put(a, BENT + COLUMN, pick(leans, mul(by, scale), ny));
+  put(a, BENT + 2 * COLUMN, pick(leans, mul(bz, scale), nz));
 }

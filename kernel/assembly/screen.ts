@@ -1,19 +1,18 @@
 /** Bounced light by rays through the picture, for rows of surfaces and for single places: see core/around/screen. */
-import { add, all, allAt, greater, lesser, mul, over, pick, root, sub } from './four';
+import { add, all, allAt, greater, lesser, mul, over, pick, sub } from './four';
 import * as F from './layouts/screenFour';
 import * as O from './layouts/screenOrder';
 import {
-  BENT,
+  asking,
+  bendFour,
   BOUNCE_SURE,
   col,
   COLUMN,
-  DIFFUSE,
   FACE,
   FAR,
   FOUND_BOUNCE,
   fourOf,
   fours,
-  LIVE,
   NORMAL,
   POSITION,
   put,
@@ -52,11 +51,9 @@ export function marchRow(a: usize, order: usize, px: f64, py: f64): void {
   const perPixel = load<f32>(order, O.SCREEN_PER_PIXEL);
   const seed = load<i32>(order, O.SCREEN_SEED) + ((<i32>floor(py)) << 14);
   const y = all((<f32>py - 0.5) * perPixel + 0.5);
-  const none = all(0);
   for (let k = 0; k < fours; k++) {
     const f = fourOf(k);
-    const matte = f32x4.gt(add(add(col(f, DIFFUSE), col(f, DIFFUSE + COLUMN)), col(f, DIFFUSE + 2 * COLUMN)), none);
-    const live = v128.and(i32x4.ne(v128.load(f, LIVE), i32x4.splat(0)), matte);
+    const live = asking(f);
     if (!v128.any_true(live)) continue;
     const x = <f64>((f - row) >> 2) + px;
     const xs = add(all(<f32>x), f32x4(0, 1, 2, 3));
@@ -86,18 +83,12 @@ function finishFour(f: usize, a: usize, live: v128): void {
   // what nothing stands before, and what is lost to the border or behind something
   const known = add(sure, add(v128.load(a, F.FOUR_LEFT), v128.load(a, F.FOUR_HIDDEN)));
   put(f, FAR, v128.and(live, greater(sub(one, known), all(0))));
-  const whole = all(2 / 3.0);
-  let square = all(0);
-  for (let c: usize = 0; c < 3; c++) {
-    put(f, FOUND_BOUNCE + c * COLUMN, mul(v128.load(a + c * C, F.FOUR_FOUND), scale));
-    const bent = sub(mul(col(f, NORMAL + c * COLUMN), whole), v128.load(a + c * C, F.FOUR_LEAN));
-    square = add(square, mul(bent, bent));
-  }
-  const leans = v128.and(live, f32x4.gt(square, all(1e-8)));
-  const length = over(one, root(pick(leans, square, one)));
-  for (let c: usize = 0; c < 3; c++) {
-    const normal = col(f, NORMAL + c * COLUMN);
-    const bent = sub(mul(normal, whole), v128.load(a + c * C, F.FOUR_LEAN));
-    put(f, BENT + c * COLUMN, pick(leans, mul(bent, length), normal));
-  }
+  for (let c: usize = 0; c < 3; c++) put(f, FOUND_BOUNCE + c * COLUMN, mul(v128.load(a + c * C, F.FOUR_FOUND), scale));
+  bendFour(
+    f,
+    live,
+    f32x4.neg(v128.load(a, F.FOUR_LEAN)),
+    f32x4.neg(v128.load(a + C, F.FOUR_LEAN)),
+    f32x4.neg(v128.load(a + 2 * C, F.FOUR_LEAN)),
+  );
 }

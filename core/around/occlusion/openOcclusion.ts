@@ -1,14 +1,13 @@
 /** Ambient occlusion at work on one thread. */
 import { sampleReach, type FrameWork } from '../../frame/frameWork';
 import { hashCombine } from '../../math/random';
-import type { OpenAround, SurfaceRow } from '../method';
+import { boxWithin } from '../../raster/tile';
+import { bend, type OpenAround, type SurfaceRow } from '../method';
 import { createGrid, GRID_BYTES, type OcclusionGrid } from './grid';
 import { FOUND_LEAN, FOUND_OPEN, FOUND_SIZE, PLACE_NORMAL, PLACE_PIXEL, PLACE_POSITION, PLACE_SIZE } from './horizon';
 import { LOOKOUT_BYTES, LOOKOUT_PLACES, Lookout } from './lookout';
 import type { OcclusionOptions, OcclusionViews } from './stage';
 
-/** Of the normal, when nothing stands before a place: the mean of directions by the cosine. */
-const OPEN_LENGTH = 2 / 3;
 /** Tells these random numbers from those of lights. */
 const OCCLUSION_SEED = 0x0cc1;
 
@@ -21,6 +20,7 @@ export function openOcclusion(work: FrameWork, options: OcclusionOptions, views:
   const seedOf = (pixel: number): number => (seed + pixel) | 0;
   const place = new Float64Array(PLACE_SIZE);
   const found = new Float64Array(FOUND_SIZE);
+  const lean = new Float64Array(3);
   const waiting = new Int32Array(LOOKOUT_PLACES);
   let grid: OcclusionGrid | null = null;
   let origin: readonly number[] = [0, 0, 0];
@@ -34,25 +34,16 @@ export function openOcclusion(work: FrameWork, options: OcclusionOptions, views:
       place[PLACE_NORMAL + c] = normal[c][i];
     }
   };
-  const write = ({ open, bent, normal }: SurfaceRow, i: number): void => {
-    open[i] = Math.max(0, 1 + (found[FOUND_OPEN] - 1) * options.strength);
+  const write = (row: SurfaceRow, i: number): void => {
+    row.open[i] = Math.max(0, 1 + (found[FOUND_OPEN] - 1) * options.strength);
     if (!options.bent) return;
-    let square = 0;
-    for (let c = 0; c < 3; c++) {
-      const v = normal[c][i] * OPEN_LENGTH + found[FOUND_LEAN + c] * options.strength;
-      bent[c][i] = v;
-      square += v * v;
-    }
-    const scale = 1 / Math.sqrt(square);
-    for (let c = 0; c < 3; c++) bent[c][i] = square > 1e-8 ? bent[c][i] * scale : normal[c][i];
+    for (let c = 0; c < 3; c++) lean[c] = found[FOUND_LEAN + c] * options.strength;
+    bend(row, i, lean);
   };
 
   return {
-    prepare({
-      eye: {
-        wide: { rays },
-      },
-    }) {
+    prepare({ eye }) {
+      const { rays } = eye.wide;
       ({ origin } = rays);
       const field = { depth: prepass.prepassDepth, width, height, rays };
       lookout.over(field, options);
@@ -64,8 +55,7 @@ export function openOcclusion(work: FrameWork, options: OcclusionOptions, views:
     begin(sample) {
       ({ number } = sample);
       if (!grid) return;
-      const { x0, y0, x1, y1 } = sample.tile;
-      grid.begin({ x0: x0 + margin, y0: y0 + margin, x1: x1 + margin, y1: y1 + margin }, number);
+      grid.begin(boxWithin(sample.tile, margin), number);
       lookout.toCorner(grid.corner);
     },
     gather(row) {

@@ -1,12 +1,12 @@
 /** Settings of irradiance probes. */
 import type { Setting, SettingValue } from '../../recipe/settingTypes';
+import { marchesBounce } from '../screen/settings';
 
 type Values = Readonly<Record<string, SettingValue>>;
 
 /** Are probes asked for what comes from around? */
 export function asksProbes(recipe: Values): boolean {
-  const method = recipe['bounce.method'];
-  return method === 'probes' || (method === 'screen' && recipe['bounce.screenNext'] === 'probes');
+  return recipe['bounce.method'] === 'probes' || (marchesBounce(recipe) && recipe['bounce.screenNext'] === 'probes');
 }
 const placed = (recipe: Values): boolean => asksProbes(recipe) && recipe['bounce.probeFine'] === true;
 

@@ -10,16 +10,14 @@ import { bindKernel } from '@daxel/kernel/load';
 import { BadInputError } from '../../errors';
 import { sampleReach, type FrameWork } from '../../frame/frameWork';
 import { pathLimits } from '../../frame/pathScenery';
-import { takenOf, type PixelBox } from '../../raster/tile';
+import { boxWithin, takenOf } from '../../raster/tile';
 import { hashCombine } from '../../math/random';
-import type { OpenAround, SurfaceRow } from '../method';
+import { bend, type OpenAround, type SurfaceRow } from '../method';
 import { MARCH_BYTES, POINTS_BYTES, type ScreenOptions, type ScreenViews } from './stage';
 import { tilePoints } from './tilePoints';
 
 /** Tells these random numbers from others. */
 const SCREEN_SEED = 0x5c4e;
-/** Of the normal, when nothing is met: the mean of directions by the cosine. */
-const MEAN_LENGTH = 2 / 3;
 
 export function openScreen(work: FrameWork, options: ScreenOptions, views: ScreenViews): OpenAround {
   const { settings, prepass, pattern, memory, team } = work;
@@ -43,15 +41,11 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
   let origin: readonly number[] = [0, 0, 0];
   /** The sample whose random numbers are there. */
   let number = -1;
-
-  const moved = ({ x0, y0, x1, y1 }: PixelBox): PixelBox => ({
-    ...{ x0: x0 + margin, y0: y0 + margin },
-    ...{ x1: x1 + margin, y1: y1 + margin },
-  });
+  const lean = new Float64Array(3);
 
   /** One place, as the first of four. */
   const gatherOne = (row: SurfaceRow, i: number): void => {
-    const { px, py, base, position, normal, face, bounce, bounceSure, far, bent } = row;
+    const { px, py, base, position, normal, face, bounce, bounceSure, far } = row;
     fourMarks.fill(0, F.FOUR_LIVE, F.FOUR_LIVE + 4);
     fourMarks[F.FOUR_LIVE] = -1;
     fourMarks[F.FOUR_SEED] = (seed + (Math.floor(py + margin) << 14) + Math.floor(px + i + margin)) | 0;
@@ -66,14 +60,11 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
     const sure = Math.min(1, four[F.FOUR_SURE]);
     bounceSure[i] = sure;
     far[i] = Math.max(0, 1 - sure - four[F.FOUR_LEFT] - four[F.FOUR_HIDDEN]);
-    let square = 0;
     for (let c = 0; c < 3; c++) {
       bounce[c][i] = sure > 0 ? four[F.FOUR_FOUND + c * 4] / sure : 0;
-      bent[c][i] = normal[c][i] * MEAN_LENGTH - four[F.FOUR_LEAN + c * 4];
-      square += bent[c][i] ** 2;
+      lean[c] = -four[F.FOUR_LEAN + c * 4];
     }
-    const scale = 1 / Math.sqrt(square);
-    for (let c = 0; c < 3; c++) bent[c][i] = square > 1e-8 ? bent[c][i] * scale : normal[c][i];
+    bend(row, i, lean);
   };
 
   return {
@@ -103,10 +94,8 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
       order.set(down, O.SCREEN_DOWN);
       order.set(forward, O.SCREEN_FORWARD);
       for (const [k, axis] of [right, down].entries()) {
-        order.set(
-          axis.map((v) => v / square),
-          k === 0 ? O.SCREEN_TO_X : O.SCREEN_TO_Y,
-        );
+        const perMetre = axis.map((v) => v / square);
+        order.set(perMetre, O.SCREEN_TO_X + 3 * k);
         order[O.SCREEN_MIDDLE + k] = -base.reduce((sum, v, c) => sum + v * axis[c], 0) / square;
       }
       order[O.SCREEN_NEAR] = camera.lens.near;
@@ -125,7 +114,7 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
       if (sample.number !== number) loops.drawRays(orderAt, sample.number);
       ({ number } = sample);
       if (!points) return;
-      const at = tilePoints(moved(sample.tile), { step: options.step, reach, beyond, width, height });
+      const at = tilePoints(boxWithin(sample.tile, margin), { step: options.step, reach, beyond, width, height });
       marks.set([at.left, at.top], O.SCREEN_GRID_LEFT);
       loops.fillScreenGrid(fourAt, orderAt, at.x0, at.y0, at.x1, at.y1);
     },

@@ -25,8 +25,11 @@ export interface ScreenOptions extends PathOptions {
   blends: boolean;
 }
 
+/** Random numbers of the rays of a block of sixteen points, four a ray. */
+const MOST_DRAWS = 16 * MOST_RAYS;
+const DRAW_BYTES = 16;
 /** Bytes of each thread: what loops are told, four places, random numbers of sixteen points; and the points of a tile. */
-export const MARCH_BYTES = SCREEN_ORDER_BYTES + FOUR_BYTES + 16 * MOST_RAYS * 16;
+export const MARCH_BYTES = SCREEN_ORDER_BYTES + FOUR_BYTES + MOST_DRAWS * DRAW_BYTES;
 export const POINTS_BYTES = GRID_SIDE * GRID_SIDE * POINT_BYTES + 16;
 
 /** @param marches, grids how many of each */

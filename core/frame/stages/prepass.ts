@@ -53,6 +53,7 @@ export const prepassStage: FrameStage<PrepassNeeds, PrepassArena> = {
     const { width } = settings.wide;
     const { prepassDepth, prepassNormals, senderDepth, senderLight, senderTriangle } = views;
     const across = senders > 0 ? takenOf(width, senders) : 0;
+    const all = { step: 1, across: width, depth: prepassDepth, face: prepassNormals, each: 3, triangle: null };
     const taken = {
       step: senders,
       across,
@@ -70,7 +71,6 @@ export const prepassStage: FrameStage<PrepassNeeds, PrepassArena> = {
         const draw = clock.timed('geometry', (t) => {
           raster.draw(t, 0.5, 0.5, true);
           if (coverage) {
-            const all = { step: 1, across: width, depth: prepassDepth, face: prepassNormals, each: 3, triangle: null };
             if (depth) coverage.seeTile(tile, eye, all);
             if (senders > 0) coverage.seeTile(tile, eye, taken);
             return;
