@@ -13,11 +13,13 @@ const METHODS: Readonly<Record<string, Record<string, string | number | boolean>
   },
   'screen as it is set at first, probes for the rest': { 'bounce.method': 'screen' },
   'screen, 12 % of overscan': { 'bounce.method': 'screen', 'output.overscan': 12 },
+  'voxels, 128 along the longest side': { 'bounce.method': 'voxels' },
   probes: { 'bounce.method': 'probes' },
   'probes, ambient occlusion': { 'bounce.method': 'probes', 'bounce.occlusion': true },
   traced: { 'bounce.method': 'traced' },
 };
 const ROUNDS = 9;
+const MAKINGS = 5;
 
 export const bounce: Bench = {
   name: 'bounce',
@@ -38,6 +40,7 @@ export const bounce: Bench = {
         asked.push(result.seconds * 1000);
       }
       rows.push(row('bounce', `lamp-room, ${name}`, 'surroundings alone', median(asked), median(alone), 'ms'));
+      if (settings['bounce.method'] === 'voxels') rows.push(...(await makingVoxels(frame, median(asked))));
       if (baked > 0)
         rows.push(row('bounce', `lamp-room, ${name}, baking`, 'a frame', baked * 1000, median(asked), 'ms'));
     }
@@ -45,3 +48,27 @@ export const bounce: Bench = {
     return rows;
   },
 };
+
+/** What voxels take that are made for a frame, beside the same frame that finds them made. */
+async function makingVoxels(frame: ReturnType<typeof frameOf>, kept: number): Promise<BenchRow[]> {
+  const made: Record<string, number[]> = { lit: [], whole: [] };
+  for (let k = 0; k < MAKINGS; k++)
+    for (const [name, total] of [
+      ['lit', 1],
+      ['whole', 8],
+    ] as const) {
+      // another light, so that nothing stands
+      const values = { 'bounce.method': 'voxels', 'bounce.total': total, 'bounce.environment': 1 + (k + 1) / 1000 };
+      made[name].push((await frame({ ...FRAME, ...values })).seconds * 1000);
+    }
+  return Object.entries(made).map(([name, times]) =>
+    row(
+      'bounce',
+      `lamp-room, voxels made anew${name === 'lit' ? ', one bounce' : ', all bounces'}`,
+      'kept',
+      median(times),
+      kept,
+      'ms',
+    ),
+  );
+}

@@ -2,7 +2,8 @@
 import type { FrameWork } from '../frame/frameWork';
 import type { ArenaPlan, ArenaViews } from '../frame/memory';
 import type { FrameStage, OpenStage } from '../frame/stages/stage';
-import type { ProbeView, ShownProbes } from './probes/showProbes';
+import type { ViewMode } from '../shading/views';
+import type { AroundView, ShownAround } from './view';
 import type { PixelBox } from '../raster/tile';
 
 /** Three columns: of places, directions or colours. */
@@ -88,8 +89,9 @@ export interface OpenAround extends OpenStage {
   readsLight?: ReadsLight;
   /** Of the rays of the one place that was asked for last, the share that met something, left the frame, went behind something. */
   missed?(out: Float64Array): void;
-  /** What the view of probes shows of it; absent where it has none. */
-  show?(look: ShownProbes): ProbeView;
+  /** Instruments that show what it has. */
+  shows?: readonly ViewMode[];
+  show?(look: ShownAround): AroundView;
   /** Adds what it finds for the places of a row. */
   gather(row: SurfaceRow): void;
 }

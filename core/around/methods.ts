@@ -6,10 +6,12 @@ import { occlusionStage } from './occlusion/stage';
 import { probeStage } from './probes/stage';
 import { screenStage } from './screen/stage';
 import { tracedStage } from './traced/stage';
+import { voxelStage } from './voxels/stage';
 
 export const AROUND_METHODS = {
   occlusion: occlusionStage,
   screen: screenStage,
   traced: tracedStage,
+  voxels: voxelStage,
   probes: probeStage,
 };

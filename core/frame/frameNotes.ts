@@ -1,6 +1,7 @@
 /** What the artist should know of a frame, a sentence each. */
 import type { OcclusionOptions } from '../around/occlusion/stage';
 import type { BakedProbes } from '../around/probes/figures';
+import type { VoxelFigures } from '../around/voxels/figures';
 import { HIDDEN, trianglesAt } from '../scene/detail';
 import type { CompiledScene } from '../scene/compiled';
 import type { PathFigures } from '../trace/pathFigures';
@@ -15,11 +16,12 @@ export interface NotedFrame {
   beyond: number;
   /** Null where none are asked. */
   probes: BakedProbes | null;
+  voxels: VoxelFigures | null;
   /** It is no frame of a run. */
   alone: boolean;
 }
 
-export function frameNotes({ scene, plan, path, beyond, alone, probes }: NotedFrame): string[] {
+export function frameNotes({ scene, plan, path, beyond, alone, probes, voxels }: NotedFrame): string[] {
   const { maps } = plan;
   const { settings, levels } = plan.frame;
   return [
@@ -28,7 +30,8 @@ export function frameNotes({ scene, plan, path, beyond, alone, probes }: NotedFr
       ? ['A single frame: temporal accumulation is seen in runs and finished frames only.']
       : []),
     ...(levels ? detailNotes(scene, levels) : []),
-    ...(probes ? [...probeNotes(probes), ...darkTwice(probes, plan)] : []),
+    ...(probes ? [...probeNotes(probes), ...darkTwice(plan, apartOf(probes), 'probes stand')] : []),
+    ...(voxels ? [...voxelNotes(voxels), ...darkTwice(plan, 2 * voxels.side, 'voxels tell apart what lies')] : []),
   ];
 }
 
@@ -54,17 +57,26 @@ function probeNotes({ count, moved, buried, behind, timeSeconds }: BakedProbes):
   ];
 }
 
-/** Occlusion reaches into what probes tell apart themselves from so many of their spacings on. */
-const KNOWN_TO_PROBES = 0.75;
+/** Occlusion reaches into what methods tell apart themselves from so many of their spacings on. */
+const KNOWN = 0.75;
 
-/** Says where ambient occlusion keeps out what the probes know to be kept out. */
-function darkTwice({ boxes }: BakedProbes, { stages }: FramePlan): string[] {
+const apartOf = ({ boxes }: BakedProbes): number => Math.max(...boxes.flatMap(({ step }) => step));
+const metres = (x: number): number => Number(x.toPrecision(2));
+
+/** Says where ambient occlusion keeps out what another method knows to be kept out. @param apart metres */
+function darkTwice({ stages }: FramePlan, apart: number, others: string): string[] {
   const occlusion = stages.find((s) => s.name === 'occlusion')?.options as OcclusionOptions | null | undefined;
-  const apart = Math.max(...boxes.flatMap(({ step }) => step));
-  if (!occlusion || occlusion.strength === 0 || occlusion.radius <= KNOWN_TO_PROBES * apart) return [];
-  const metres = (x: number): number => Number(x.toPrecision(2));
+  if (!occlusion || occlusion.strength === 0 || occlusion.radius <= KNOWN * apart) return [];
   return [
-    `Ambient occlusion looks ${metres(occlusion.radius)} m far, and probes stand ${metres(apart)} m apart: both darken the same corners. Set bounce.occlusionRadius to ${metres(apart / 2)} or less.`,
+    `Ambient occlusion looks ${metres(occlusion.radius)} m far, and ${others} ${metres(apart)} m apart: both darken the same corners. Set bounce.occlusionRadius to ${metres(apart / 2)} or less.`,
+  ];
+}
+
+/** Says how much of what is seen the voxels know nothing of. */
+function voxelNotes({ outside }: VoxelFigures): string[] {
+  if (!isWorthSaying(outside)) return [];
+  return [
+    `${Math.max(1, Math.round(100 * outside))} % of what asks for bounced light lies outside the box of voxels: the surroundings answer there, as if nothing stood in their way. Make the box larger by bounce.voxelSize, or let it fill the scene by bounce.voxelBox.`,
   ];
 }
 

@@ -4,6 +4,7 @@ import type { OcclusionViews } from '../around/occlusion/stage';
 import type { ProbeViews } from '../around/probes/stage';
 import type { ScreenViews } from '../around/screen/stage';
 import type { TracedViews } from '../around/traced/stage';
+import type { VoxelViews } from '../around/voxels/stage';
 import { hash32, hashCombine } from '../math/random';
 import type { Rect } from '../measure/rect';
 import type { SurfaceInput } from '../raster/surface';
@@ -29,6 +30,7 @@ export interface StageViews {
   occlusion: OcclusionViews;
   screen: ScreenViews;
   traced: TracedViews;
+  voxels: VoxelViews;
   probes: ProbeViews;
 }
 

@@ -2,6 +2,7 @@
 import { KernelHeap, type Region } from '@daxel/kernel/heap';
 import { kernelModule, kernelsInUse } from '@daxel/kernel/load';
 import type { BakedProbes } from '../around/probes/figures';
+import type { VoxelFigures } from '../around/voxels/figures';
 import { BadInputError } from '../errors';
 import type { ViewMode } from '../shading/views';
 import { isPathTraced } from '../recipe/pathSettings';
@@ -27,6 +28,7 @@ import { ProbeBakes, withBaking } from './probeBakes';
 import type { ProbeStore } from './probeStore';
 import { StageRooms } from './stageRooms';
 import { STAGE_NAMES } from './stages/frameStages';
+import { figuresOfVoxels, lackedRoom } from './voxelRoom';
 import { createControl, requestCancel, workDone } from './team';
 import type { FromThread, ToThread } from './threadProgram';
 
@@ -73,6 +75,8 @@ export interface RenderedFrame extends Omit<FrameOutcome, 'stands'> {
   path: PathFigures | null;
   /** Of a frame that asks probes. */
   probes: BakedProbes | null;
+  /** Of a frame that asks voxels, where they were asked now. */
+  voxels: VoxelFigures | null;
   /** Valid until the pool renders another frame of the same size, or of three other sizes. */
   views: FrameViews;
 }
@@ -112,8 +116,10 @@ interface Drawn {
   key: string;
   stages: FrameOutcome['stages'];
   keptShadows: boolean;
+  voxels: VoxelFigures | null;
 }
 
+const VOXELS = STAGE_NAMES.indexOf('voxels');
 /** Frame sizes whose memory is kept. */
 const KEPT_SIZES = 3;
 /** Scene and frame memory above this is refused rather than left to fail half way. */
@@ -278,7 +284,8 @@ export class RenderPool {
     const frameRegion = this.frameRegion(plan.key, plan.bytes);
     const views = arenaViews(plan.arena, frameRegion.buffer, frameRegion.base);
     const restored = kept?.frame === (history?.frame ?? 0) - 1 && putHistory(views, kept);
-    if (history?.before && !restored && this.histories.get(frameRegion) !== history.frame - 1)
+    const stood = this.histories.get(frameRegion);
+    if (history?.before && !restored && stood !== history.frame - 1)
       throw new Error('The frame before is no longer in memory: render this run from its start.');
     this.histories.delete(frameRegion);
     const key = keptKey(request);
@@ -300,14 +307,20 @@ export class RenderPool {
       else onCheckpoint?.(m.checkpoint);
     });
     STAGE_NAMES.forEach((name, i) => this.rooms.setStands(name, outcome.stands[i]));
+    if (!outcome.finished && lackedRoom(scene, plan, this.rooms)) {
+      // nothing was drawn yet
+      if (stood !== undefined) this.histories.set(frameRegion, stood);
+      return this.run(request, phases, onPicture, onCheckpoint);
+    }
     if (history && outcome.finished) this.histories.set(frameRegion, history.frame);
     const shadows = stages[STAGE_NAMES.indexOf('shadows')];
     const keptShadows = shadows.stands !== '' && plan.maps.soft.length === 0;
-    if (!reused && key !== null && outcome.finished)
-      this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows });
     const path = settings.path ? pathFigures(views.paths, exp2(-settings.exposureEv)) : null;
     const beyond = path ? 0 : shareBeyond(plan.maps.sunEnd, views.depth);
-    const notes = frameNotes({ scene, plan, path, beyond, alone: !history, probes });
+    const voxels = reused ? reused.voxels : figuresOfVoxels(plan, this.rooms, stages[VOXELS].stands !== '');
+    if (!reused && key !== null && outcome.finished)
+      this.drawn.set(frameRegion, { key, stages: outcome.stages, keptShadows, voxels });
+    const notes = frameNotes({ scene, plan, path, beyond, alone: !history, probes, voxels });
     const { length: threads } = this.ports;
     const { stands: _stands, ...drawnNow } = outcome;
     return {
@@ -325,6 +338,7 @@ export class RenderPool {
       softness: settings.path ? null : plan.maps.softness,
       path,
       probes,
+      voxels,
       views,
     };
   }

@@ -1,7 +1,7 @@
 /** What the samples of a rasterised frame are shaded with, from where they are looked at. */
 import { askAround, type AroundClock } from '../around/askAround';
 import type { OpenAround } from '../around/method';
-import type { ProbeView } from '../around/probes/showProbes';
+import type { AroundView } from '../around/view';
 import type { FrameLight } from '../light/frameLight';
 import { length } from '../math/mat4';
 import { canShade, ShadeKernel, type WholeSample } from '../shading/shadeKernel';
@@ -10,7 +10,6 @@ import { shadeTile, type ShadeInput } from '../shading/shadeTile';
 import type { PixelBox } from '../raster/tile';
 import { useStrength, type EnvironmentUse } from '../light/surroundings/kind';
 import { exp2 } from '../math/exact';
-import { VIEW_KEYS } from '../shading/views';
 import { environmentRadiance, kindOf } from '../light/surroundings/kinds';
 import type { FrameWork } from './frameWork';
 import type { Eye, Look } from './look';
@@ -79,10 +78,9 @@ export function createShading(
   const kinds = rayKinds(raster.casts);
   const asked = methods.length > 0 ? askAround(methods, clock) : null;
 
-  const probesFrom = ({ rays }: Eye): ProbeView | null => {
-    const [moved, buried] = VIEW_KEYS.probes!.slice(4).map((k) => k.rgb);
-    const shown = { rays, exposure: exp2(settings.exposureEv), moved, buried };
-    return methods.find((m) => m.show)?.show?.(shown) ?? null;
+  const shownFrom = ({ rays }: Eye): AroundView | null => {
+    const method = methods.find((m) => m.shows?.includes(view));
+    return method?.show?.({ rays, exposure: exp2(settings.exposureEv) }) ?? null;
   };
   const inputOf = ({ maps, eye, lit }: Look): ShadeInput => {
     const { readings } = lit!;
@@ -125,8 +123,15 @@ export function createShading(
     if (view !== 'picture') {
       const parallel = !eye.rays.perspective;
       const pixelSize = length(eye.rays.right);
-      const probes = view === 'probes' ? probesFrom(eye) : null;
-      input.view = { mode: view, lighting: input.lighting, levels: work.levels, rays, pixelSize, parallel, probes };
+      input.view = {
+        mode: view,
+        lighting: input.lighting,
+        levels: work.levels,
+        rays,
+        pixelSize,
+        parallel,
+        shown: shownFrom(eye),
+      };
     }
     return input;
   };

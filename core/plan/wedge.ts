@@ -269,9 +269,16 @@ export function readyWedges(recipe: ResolvedRecipe): ReadyWedge[] {
       id: 'bounce-methods',
       label: 'Methods of bounce',
       asks: 'Which comes near enough to traced, and when?',
-      axes: [{ id: 'bounce.method', values: ['environment', 'screen', 'probes', 'traced'] }],
+      axes: [{ id: 'bounce.method', values: ['environment', 'screen', 'voxels', 'probes', 'traced'] }],
     },
   );
+  if (canMatter(findSetting('bounce.voxelResolution')!, recipe, null))
+    wedges.push({
+      id: 'voxels',
+      label: 'Voxel resolution',
+      asks: 'How fine must voxels be until light keeps to its side of walls?',
+      axes: [{ id: 'bounce.voxelResolution', values: [32, 64, 128, 256] }],
+    });
   if (canMatter(findSetting('output.overscan')!, recipe, null))
     wedges.push({
       id: 'overscan',

@@ -2,6 +2,7 @@
 import { asksProbes } from '../around/probes/settings';
 import { marchesBounce } from '../around/screen/settings';
 import { tracesBounce } from '../around/traced/settings';
+import { asksVoxels } from '../around/voxels/settings';
 import type { Setting, SettingValue } from './settingTypes';
 
 type Values = Readonly<Record<string, SettingValue>>;
@@ -190,9 +191,13 @@ const PATH_ONLY: readonly Setting[] = [
   },
 ];
 
+/** Voxels pass light on by no paths, but are lit by their loops. */
+const OF_VOXELS: readonly string[] = ['bounce.total', 'bounce.matte', 'bounce.caustics', 'reflections.through'];
+
 /** Does the rasteriser go by a setting of bounces? */
 function asksFor(id: string, r: Values): boolean {
   if (tracesBounce(r) || (asksProbes(r) && id !== 'bounce.clamp')) return true;
+  if (asksVoxels(r) && OF_VOXELS.includes(id)) return true;
   return marchesBounce(r) && (id === 'bounce.total' || id === 'bounce.clamp');
 }
 

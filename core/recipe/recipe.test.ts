@@ -54,6 +54,7 @@ describe('the registry of settings', () => {
         { 'bounce.method': 'traced' },
         { 'bounce.method': 'screen' },
         { 'bounce.method': 'probes', 'bounce.probeFine': true },
+        { 'bounce.method': 'voxels', 'bounce.voxelBox': 'placed' },
       ];
       expect(changes.some((change) => s.matters!({ ...start, ...change }))).toBe(true);
     }

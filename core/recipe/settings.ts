@@ -7,6 +7,7 @@ import { OCCLUSION_SETTINGS } from '../around/occlusion/settings';
 import { PROBE_SETTINGS } from '../around/probes/settings';
 import { marchesBounce, SCREEN_SETTINGS } from '../around/screen/settings';
 import { BOUNCE_METHOD_SETTING, TRACED_SETTINGS } from '../around/traced/settings';
+import { VOXEL_SETTINGS } from '../around/voxels/settings';
 import { STAGES, type NumberSetting, type Setting, type SettingValue } from './settingTypes';
 import {
   HISTORY_SETTINGS,
@@ -292,6 +293,7 @@ const RASTER: readonly Setting[] = [
   },
   ...SCREEN_SETTINGS,
   ...TRACED_SETTINGS,
+  ...VOXEL_SETTINGS,
   ...PROBE_SETTINGS,
   ...OCCLUSION_SETTINGS,
   {

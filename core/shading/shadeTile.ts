@@ -1,6 +1,6 @@
 /** Shades what a tile sees at one sample position and adds it to the picture's sums. */
 import { LIGHT_NUMBERS, SUM_COVERAGE, SUM_LIT, SUMS } from '../light/components';
-import { viewSurface, type ViewInput } from './views';
+import { coveredBy, viewSurface, type ViewInput } from './views';
 import type { RayFrame } from '../scene/camera';
 import { ALPHA_BLEND, M_ALPHA_MODE, MATERIAL_STRIDE } from '../scene/materialTable';
 import type { Gradient, RadianceFunction } from '../light/surroundings/kind';
@@ -60,8 +60,8 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
   const ex = parallel ? -rays.forward[0] : rays.origin[0];
   const ey = parallel ? -rays.forward[1] : rays.origin[1];
   const ez = parallel ? -rays.forward[2] : rays.origin[2];
-  const balls = input.view?.probes ?? null;
-  balls?.begin(tile);
+  const covers = coveredBy(input.view);
+  covers?.begin(tile);
   for (let y = tile.y0; y < tile.y1; y++) {
     let i = (y - tile.y0) << TILE_SHIFT;
     const py = y + oy;
@@ -76,7 +76,7 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
         sums[o + SUM_COVERAGE] += share;
         if (first) writeGeometry(input, at, t);
         if (input.view !== null) {
-          if (!balls?.ballAt(px, py, depthOf(rays), background))
+          if (!covers?.coverAt(px, py, depthOf(rays), background))
             viewSurface(input.view, surface, input.surface.scene.triangleInstance[t], at, background);
           for (let c = 0; c < 3; c++) sums[o + L_EMISSION + c] += background[c] * share;
           continue;
@@ -91,7 +91,7 @@ export function shadeTile(input: ShadeInput, tile: Tile, ox: number, oy: number,
       } else {
         sums[o + SUM_LIT] += share;
         if (input.view !== null) {
-          if (!balls?.ballAt(px, py, Infinity, background)) continue;
+          if (!covers?.coverAt(px, py, Infinity, background)) continue;
           for (let c = 0; c < 3; c++) sums[o + L_EMISSION + c] += background[c] * share;
           continue;
         }

@@ -1,5 +1,5 @@
 /** Ways to look at a frame other than the picture itself: instruments for light and shadow. */
-import type { ProbeView } from '../around/probes/showProbes';
+import type { AroundView } from '../around/view';
 import { FACING_FRONT, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { cascadeAt, shadowAt, viewAt, type ShadedPlace } from '../shadows/shadowAt';
 import { blockerDistance, type ShadowRays } from '../trace/traceShadow';
@@ -17,6 +17,8 @@ export const VIEW_MODES = [
   { id: 'bounce', label: 'Bounce only', shows: 'light that comes to surfaces from others and from around, alone' },
   { id: 'rays', label: 'Bounce rays', shows: 'what rays through the picture met, and where they were lost' },
   { id: 'probes', label: 'Probes', shows: 'probes as balls, and how many of those around a place see it' },
+  { id: 'voxels', label: 'Voxels', shows: 'the voxels themselves, as bright as each sends light' },
+  { id: 'voxelSize', label: 'Voxel size', shows: 'how many pixels a voxel is wide at a place' },
   { id: 'detail', label: 'Detail', shows: 'which level of detail each object has' },
   { id: 'lights', label: 'Light count', shows: 'lights that reach a place, times the light samples' },
   { id: 'noise', label: 'Noise', shows: 'what is still uncertain of a path-traced picture, against its light' },
@@ -54,6 +56,14 @@ export const VIEW_KEYS: Partial<Record<ViewMode, { label: string; rgb: readonly 
     { label: 'moved', rgb: [0.28, 0.25, 0.6] },
     { label: 'in a wall', rgb: [0.85, 0.6, 0.03] },
   ],
+  voxels: [{ label: 'no voxel asked', rgb: [0.03, 0.03, 0.03] }],
+  voxelSize: [
+    { label: '1 pixel', rgb: [0.1, 0.36, 0.36] },
+    { label: '4', rgb: [0.35, 0.35, 0.35] },
+    { label: '16', rgb: [0.7, 0.35, 0.08] },
+    { label: '64 or more', rgb: [0.75, 0.1, 0.02] },
+    { label: 'outside', rgb: [0.03, 0.03, 0.03] },
+  ],
   rays: [
     { label: 'met something', rgb: [0.12, 0.42, 0.4] },
     { label: 'nothing in the way', rgb: [0.28, 0.25, 0.6] },
@@ -88,8 +98,8 @@ export interface ViewInput {
   lighting: LightingInput;
   /** Of 'detail': level per instance, or null where all are full. */
   levels: Uint8Array | null;
-  /** Of 'probes', where the recipe asks any. */
-  probes: ProbeView | null;
+  /** Of the method that has such a view, where the recipe asks it. */
+  shown: AroundView | null;
   /** Of 'faults'. */
   rays: ShadowRays | null;
   /** Metres along one pixel at a distance of one metre (or anywhere, for a parallel camera). */
@@ -131,15 +141,18 @@ export function viewSurface(
     for (let c = 0; c < 3; c++) out[c] = rgb[c] * (0.35 + 3 * ground);
     return;
   }
-  if (mode === 'probes') {
+  if (mode === 'probes' || mode === 'voxelSize' || mode === 'voxels') {
     for (let c = 0; c < 3; c++) {
       seer.normal[c] = s[S_NORMAL + c];
       seer.face[c] = s[S_FACE + c];
     }
     [seer.x, seer.y, seer.z] = [at.x, at.y, at.z];
-    const seen = input.probes?.seenAt(seer) ?? -1;
-    if (seen < 0) out.set(VIEW_KEYS.probes![3].rgb);
-    else ramp(VIEW_KEYS.probes!, seen, [0, 0.5, 1], out);
+    const told = input.shown?.measureAt(seer) ?? -1;
+    if (mode === 'probes') {
+      if (told < 0) out.set(VIEW_KEYS.probes![3].rgb);
+      else ramp(VIEW_KEYS.probes!, told, [0, 0.5, 1], out);
+    } else if (mode === 'voxels' || told < 0) out.set(VIEW_KEYS[mode]!.at(-1)!.rgb);
+    else ramp(VIEW_KEYS.voxelSize!, told / pixelMetresAt(input, at), [1, 4, 16, 64], out);
     for (let c = 0; c < 3; c++) out[c] *= 0.35 + 3 * ground;
     return;
   }
@@ -154,7 +167,7 @@ export function viewSurface(
     return;
   }
   if (mode === 'texels') {
-    const pixelMetres = input.parallel ? input.pixelSize : input.pixelSize * at.viewDistance;
+    const pixelMetres = pixelMetresAt(input, at);
     const texel = finestTexel(lighting.lights, at);
     if (texel === Infinity) return void out.fill(ground, 0, 3);
     return ramp(VIEW_KEYS.texels!, pixelMetres / texel, [0.25, 0.5, 1, 2, 4], out);
@@ -162,6 +175,16 @@ export function viewSurface(
   out.fill(ground * 0.6, 0, 3);
   const fault = faultAt(input, at);
   if (fault !== FAULT_NONE) out.set(VIEW_KEYS.faults![fault].rgb);
+}
+
+/** Along one pixel, at a place. */
+function pixelMetresAt({ parallel, pixelSize }: ViewInput, { viewDistance }: ShadedPlace): number {
+  return parallel ? pixelSize : pixelSize * viewDistance;
+}
+
+/** What is drawn over a picture of surfaces, where anything is. */
+export function coveredBy(view: ViewInput | null): AroundView | null {
+  return view?.mode === 'probes' || view?.mode === 'voxels' ? view.shown : null;
 }
 
 const went = new Float64Array(3);

@@ -49,3 +49,21 @@ export function room(): SceneSource {
   source.environment = environment(0.5);
   return source;
 }
+
+/** A floor with a thin wall across, lit by a lamp on one side of it, under a black roof; seen from above the dark side. */
+export function parted(): SceneSource {
+  const source = sceneOf([quad(2)], [grey(0.7)]);
+  source.materials.push({ ...grey(0.7), name: 'wall' });
+  source.meshes.push({ name: 'wall', primitives: [quad(2, 0, 1)] });
+  // thin: two centimetres, and as long as the floor
+  for (const x of [-0.01, 0.01])
+    addNode(source, { mesh: 1, translation: [x, 0, 0], rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] });
+  source.nodes.push({ ...source.nodes[0], mesh: 1, translation: [0, 2, 0] });
+  for (const z of [-2, 2]) addNode(source, { mesh: 1, translation: [0, 0, z], rotation: QUARTER });
+  for (const x of [-2, 2])
+    addNode(source, { mesh: 1, translation: [x, 0, 0], rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] });
+  source.lights = [light('point', 40, { castsShadow: true })];
+  addNode(source, { light: 0, translation: [-1, 1, 0] });
+  source.environment = environment(0);
+  return source;
+}

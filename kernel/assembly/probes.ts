@@ -2,7 +2,8 @@
 import { add, all, greater, lesser, mul, over, pick, root, sub } from './four';
 import * as P from './layouts/probe';
 import * as O from './layouts/probeOrder';
-import { asking, BOUNCE_SURE, COLUMN, FACE, FAR, FOUND_BOUNCE, fourOf, fours, NORMAL, OPEN, POSITION } from './row';
+import { asking, BOUNCE_SURE, COLUMN, FACE, fourOf, fours, NORMAL, POSITION } from './row';
+import { surerBy, tellPlace } from './tell';
 
 const BEHIND: f32 = 0.05;
 const FAINT: f32 = 0.2;
@@ -68,9 +69,8 @@ function askOne(a: usize, order: usize): void {
   placeInBox(order, 8, oz);
   const z0 = cell;
   const fz = share;
-  const before = load<f32>(a, BOUNCE_SURE);
-  const now = before + max<f32>(0, 1 - load<f32>(a, FAR) - before) * sure;
-  if (now == before) return;
+  const now = surerBy(a, sure);
+  if (now == load<f32>(a, BOUNCE_SURE)) return;
   const across = load<i32>(order, O.PROBES_COUNT);
   const deep = load<i32>(order, O.PROBES_COUNT + 4);
   const x1 = fx > 0 ? 1 : 0;
@@ -145,32 +145,7 @@ function askOne(a: usize, order: usize): void {
     f32x4.extract_lane(weights, 1) +
     f32x4.extract_lane(weights, 2) +
     f32x4.extract_lane(weights, 3);
-  const open = load<f32>(a, OPEN);
-  const part = (open * (now - before)) / (now * sum);
-  // rays have met the brightest of what the box knows already: it says no more than the rest of that
-  const most: f32 = load<i32>(order, O.PROBES_AFTER) != 0 ? open / (now * sum) : Infinity;
-  const kept = before / now;
-  fill(a, f32x4.extract_lane(light, 0), kept, part, most);
-  fill(a + COLUMN, f32x4.extract_lane(light, 1), kept, part, most);
-  fill(a + 2 * COLUMN, f32x4.extract_lane(light, 2), kept, part, most);
-  store<f32>(a, now, BOUNCE_SURE);
-}
-
-/** Adds so much of what a box knows to a column of which so much is kept, and no more than makes of both the most. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function fill(a: usize, light: f32, kept: f32, share: f32, most: f32): void {
-  const held = keep(a, FOUND_BOUNCE, kept);
-  let part = light * share;
-  if (most < Infinity) part = min<f32>(part, max<f32>(0, light * most - held));
-  store<f32>(a, held + part, FOUND_BOUNCE);
-}
-
-/** What a column held, as far as it stays: anything may stand there where nothing was sure. */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function keep(a: usize, column: usize, kept: f32): f32 {
-  return kept > 0 ? load<f32>(a + column) * kept : 0;
+  tellPlace(a, light, sum, now, load<i32>(order, O.PROBES_AFTER) != 0);
 }
 
 /** What a probe knows between four texels, by their weights. @param at the first of them */

@@ -72,10 +72,14 @@ const price = computed(() => {
   const bytes = props.figures?.bytes[props.stage];
   return [seconds === undefined ? '' : formatMs(seconds), bytes ? formatBytes(bytes) : ''].filter(Boolean).join(' · ');
 });
-/** What an automatic choice came to in the picture that is shown. */
+/** What an automatic choice came to in the picture that is shown, and what voxels did. */
 const chosenFor = (s: Setting): string => {
   const { figures } = props;
-  const found = { 'shadows.lightSamples': figures?.softness, 'bounce.probeSpacing': figures?.probes }[s.id];
+  const found = {
+    'shadows.lightSamples': figures?.softness,
+    'bounce.probeSpacing': figures?.probes,
+  }[s.id];
+  if (s.id === 'bounce.voxelResolution') return figures?.voxels ?? '';
   return shownRecipe.value.resolved[props.shown][s.id] === 0 ? (found ?? '') : '';
 };
 </script>

@@ -12,6 +12,7 @@ import type { ViewMode } from '@daxel/core/shading/views';
 import { SUM_LIT, SUMS } from '@daxel/core/light/components';
 import type { CameraView } from '@daxel/core/scene/camera';
 import { probesInWords } from '@daxel/core/around/probes/figures';
+import { voxelsInWords } from '@daxel/core/around/voxels/figures';
 import { softnessInWords } from '@daxel/core/shadows/softness';
 import type { Lighting } from '@daxel/core/scene/source';
 import { Preview, type Picture } from '../render/preview';
@@ -39,6 +40,8 @@ export interface Figures {
   softness: string;
   /** The probes that were asked, in words; empty where none were. */
   probes: string;
+  /** The voxels that were, in words. */
+  voxels: string;
   /** Its samples were kept and only developed anew; the seconds of its stages are from when they were drawn. */
   keptSamples: boolean;
   /** Shadow maps were kept from an earlier picture; their time is from when they were drawn. */
@@ -108,6 +111,7 @@ export function usePreview(wish: Ref<Wish | null>) {
         sunFit: frame.sunEnds !== null && wish.value ? fitSunShadows(views.depth, wish.value.recipe) : null,
         softness: frame.softness ? softnessInWords(frame.softness, frame.samples) : '',
         probes: frame.probes ? probesInWords(frame.probes) : '',
+        voxels: frame.voxels ? voxelsInWords(frame.voxels) : '',
         keptShadows: frame.keptShadows,
         hash: hashFloats(views.beauty),
         notes: frame.notes,

@@ -159,6 +159,7 @@ function unfinished({ recipe }: FrameRequest): RenderedFrame {
     sunEnds: null,
     softness: null,
     probes: null,
+    voxels: null,
     path: null,
     views: {} as FrameViews,
   };

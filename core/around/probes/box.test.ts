@@ -5,7 +5,8 @@ import { poseNodes } from '../../scene/pose';
 import type { SceneSource } from '../../scene/source';
 import { addNode, quad, sceneOf } from '../../testing/scenes';
 import { box as closedBox, grey } from '../../testing/rooms';
-import { fillBox, probesIn, proposeSpacing, sceneBox, type Box } from './box';
+import { sceneBox, type Box } from '../sceneBox';
+import { fillBox, probesIn, proposeSpacing } from './box';
 
 const boxOf = (source: SceneSource): Box => {
   const scene = compileScene(source);

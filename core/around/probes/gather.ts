@@ -7,6 +7,7 @@ import {
   PROBE_STRIDE,
 } from '@daxel/kernel/generated/layouts/probe';
 import { LIGHT_TEXEL } from './bake';
+import type { Asked } from '../view';
 import type { ProbeBox } from './box';
 import { PROBE_BURIED } from './probeState';
 import { MAP_STRIDE, readingOf, type Reading } from './octMap';
@@ -22,17 +23,6 @@ const HIDDEN = 1e-4;
 const BURIED = 1e-7;
 /** Spread of distances within a texel's own width, as a share of the distance: even a plane has some. */
 const SPREAD = 0.02;
-
-/** A place and what is found for it. */
-export interface Asked {
-  /** World space, metres. */
-  x: number;
-  y: number;
-  z: number;
-  /** Unit normal, and that of the true face. */
-  normal: ArrayLike<number>;
-  face: ArrayLike<number>;
-}
 
 /** Irradiance, rgb; how sure it is, 0…1; share of the probes around that see the place, by how near they are. */
 export const FOUND_LIGHT = 0;

@@ -9,7 +9,9 @@ import { afterFirst, withBounce } from '../lookAround';
 import type { OpenAround, SurfaceRow } from '../method';
 import { bakeProbe, BROUGHT, type Bake } from './bake';
 import { fillBuried } from './fillBuried';
-import { askBox, FOUND_LIGHT, FOUND_SIZE, FOUND_SURE, type Asked } from './gather';
+import { tellPlace } from '../tellPlace';
+import type { Asked } from '../view';
+import { askBox, FOUND_SIZE, FOUND_SURE } from './gather';
 import { ORDERS_BYTES, ProbeLoops } from './probeLoops';
 import { createProbeView } from './showProbes';
 import type { ProbeOptions, ProbeViews } from './stage';
@@ -24,10 +26,8 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
   const at: Asked = { x: 0, y: 0, z: 0, normal, face };
   const found = new Float64Array(FOUND_SIZE);
 
-  const askAt = (
-    { base, position, normal: n, face: f, bounce, bounceSure, far, open }: SurfaceRow,
-    i: number,
-  ): void => {
+  const askAt = (row: SurfaceRow, i: number): void => {
+    const { base, position, normal: n, face: f } = row;
     at.x = base[0] + position[0][i];
     at.y = base[1] + position[1][i];
     at.z = base[2] + position[2][i];
@@ -36,22 +36,9 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
       face[c] = f[c][i];
     }
     for (const [b, box] of boxes.entries()) {
-      const before = bounceSure[i];
-      if (before >= 1) return;
+      if (row.bounceSure[i] >= 1) return;
       askBox(box, probes, at, found);
-      const now = before + Math.max(0, 1 - far[i] - before) * found[FOUND_SURE];
-      if (now === before) continue;
-      // gaps smaller than their spacing are what ambient occlusion sees
-      const share = (open[i] * (now - before)) / now;
-      for (let c = 0; c < 3; c++) {
-        const held = (bounce[c][i] * before) / now;
-        let part = found[FOUND_LIGHT + c] * share;
-        // rays have met the brightest of it already: they are told no more than the rest
-        if (options.after && b === 0)
-          part = Math.min(part, Math.max(0, (found[FOUND_LIGHT + c] * open[i]) / now - held));
-        bounce[c][i] = held + part;
-      }
-      bounceSure[i] = now;
+      tellPlace(row, i, found, { sure: found[FOUND_SURE], after: options.after && b === 0 });
     }
   };
 
@@ -67,12 +54,12 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
     begin() {
       // they answer alike for every sample
     },
+    shows: ['probes'],
     show: (look) => createProbeView(boxes, probes, look),
     gather(row) {
       if (row.compiled && compiled) return compiled.ask(row.base);
       for (let i = 0; i < row.count; i++) {
         if (row.live[i] === 0 || !(row.diffuse[0][i] + row.diffuse[1][i] + row.diffuse[2][i] > 0)) continue;
-        if (row.bounceSure[i] === 0) for (let c = 0; c < 3; c++) row.bounce[c][i] = 0;
         askAt(row, i);
       }
     },

@@ -8,8 +8,8 @@ import type { CameraView } from '../../scene/camera';
 import { compileScene } from '../../scene/compileScene';
 import { packScene, toShared } from '../../scene/packScene';
 import type { SceneSource } from '../../scene/source';
-import { box, grey, layerMean, QUARTER, room } from '../../testing/rooms';
-import { addNode, cameraAt, environment, light, mapCamera, MATTE, quad, render, sceneOf } from '../../testing/scenes';
+import { box, grey, layerMean, parted, QUARTER, room } from '../../testing/rooms';
+import { addNode, cameraAt, environment, mapCamera, MATTE, quad, render, sceneOf } from '../../testing/scenes';
 
 const SIDE = 24;
 const PROBES = {
@@ -72,24 +72,6 @@ describe('probes', () => {
     expect(Math.abs(close[0])).toBeLessThan(0.07);
     expect(Math.abs(close[0])).toBeLessThan(Math.abs(wide[0]) / 2);
   });
-
-  /** A floor with a thin wall across, lit by a lamp on one side of it, under a black roof; seen from above the dark side. */
-  function parted(): SceneSource {
-    const source = sceneOf([quad(2)], [grey(0.7)]);
-    source.materials.push({ ...grey(0.7), name: 'wall' });
-    source.meshes.push({ name: 'wall', primitives: [quad(2, 0, 1)] });
-    // thin: two centimetres, and as long as the floor
-    for (const x of [-0.01, 0.01])
-      addNode(source, { mesh: 1, translation: [x, 0, 0], rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] });
-    source.nodes.push({ ...source.nodes[0], mesh: 1, translation: [0, 2, 0] });
-    for (const z of [-2, 2]) addNode(source, { mesh: 1, translation: [0, 0, z], rotation: QUARTER });
-    for (const x of [-2, 2])
-      addNode(source, { mesh: 1, translation: [x, 0, 0], rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] });
-    source.lights = [light('point', 40, { castsShadow: true })];
-    addNode(source, { light: 0, translation: [-1, 1, 0] });
-    source.environment = environment(0);
-    return source;
-  }
 
   it('leak less than a hundredth of the lit side through a thin wall, wherever the grid has them', async () => {
     const over = (x: number): CameraView => cameraAt([x, 1.8, 0.001], [x, 0, 0], 45);

@@ -1,10 +1,11 @@
 /** Probes as they are seen in a picture: balls lit as each of them knows, and how well they see the surfaces between them. */
 import { PROBE_LIGHT, PROBE_POSITION, PROBE_STATE, PROBE_STRIDE } from '@daxel/kernel/generated/layouts/probe';
 import type { PixelBox } from '../../raster/tile';
-import type { RayFrame } from '../../scene/camera';
+import { VIEW_KEYS } from '../../shading/views';
 import { LIGHT_TEXEL } from './bake';
 import { probesIn, type ProbeBox } from './box';
-import { askBox, FOUND_SEEN, FOUND_SIZE, FOUND_SURE, type Asked } from './gather';
+import { shown, type AroundView, type ShownAround } from '../view';
+import { askBox, FOUND_SEEN, FOUND_SIZE, FOUND_SURE } from './gather';
 import { MAP_STRIDE, readingOf, type Reading } from './octMap';
 import { PROBE_BURIED, PROBE_FREE } from './probeState';
 
@@ -13,33 +14,14 @@ const RADIUS = 0.12;
 /** Of those that were moved or are buried, what is drawn in the colour of that: cosine to the eye below which it is. */
 const RIM = 0.6;
 
-export interface ProbeView {
-  /** Balls that are asked for from now on lie in a tile. */
-  begin(tile: PixelBox): void;
-  /**
-   * The nearest ball before a surface.
-   * @param depth of the surface along the view axis, metres; Infinity where there is none @param out rgb, display-linear
-   */
-  ballAt(px: number, py: number, depth: number, out: Float64Array): boolean;
-  /** Share of the probes around a place that see it, 0…1; −1 where none answers. */
-  seenAt(at: Asked): number;
-}
-
-export interface ShownProbes {
-  rays: RayFrame;
-  /** Factor from light to what is displayed. */
-  exposure: number;
-  /** Colours of the rims. */
-  moved: readonly number[];
-  buried: readonly number[];
-}
-
 /** @param probes PROBE_STRIDE numbers each */
 export function createProbeView(
   boxes: readonly ProbeBox[],
   probes: Float32Array,
-  { rays, exposure, moved, buried }: ShownProbes,
-): ProbeView {
+  { rays, exposure }: ShownAround,
+): AroundView {
+  // colours of the rims
+  const [moved, buried] = VIEW_KEYS.probes!.slice(4).map((k) => k.rgb);
   const { origin, forward, base, right, down, perspective } = rays;
   const pixel = Math.sqrt(right[0] ** 2 + right[1] ** 2 + right[2] ** 2);
   const near: { probe: number; radius: number }[] = [];
@@ -88,8 +70,7 @@ export function createProbeView(
     for (let c = 0; c < 3; c++) {
       const light =
         probes[t + c] * w0 + probes[t + LIGHT_TEXEL + c] * w1 + probes[u + c] * w2 + probes[u + LIGHT_TEXEL + c] * w3;
-      const shown = (light * exposure) / Math.PI;
-      out[c] = shown / (1 + shown);
+      out[c] = shown(light / Math.PI, exposure);
     }
   };
 
@@ -102,7 +83,7 @@ export function createProbeView(
           if (touches(k * PROBE_STRIDE, radius, tile)) near.push({ probe: k * PROBE_STRIDE, radius });
       }
     },
-    ballAt(px, py, depth, out) {
+    coverAt(px, py, depth, out) {
       rayThrough(px, py);
       const a = along[0] ** 2 + along[1] ** 2 + along[2] ** 2;
       let nearest = depth;
@@ -128,7 +109,7 @@ export function createProbeView(
       shade(found, facing, out);
       return true;
     },
-    seenAt(at) {
+    measureAt(at) {
       let [sure, seen] = [0, 0];
       for (const box of boxes) {
         askBox(box, probes, at, found);

@@ -11,7 +11,8 @@ import { INSTANCE_NODE, INSTANCE_STRIDE, type CompiledScene } from '../../scene/
 import { poseNodes } from '../../scene/pose';
 import type { Lighting } from '../../scene/source';
 import type { AroundStage } from '../method';
-import { fillBox, probesIn, proposeSpacing, sceneBox, type ProbeBox, type Vec } from './box';
+import { sceneBox, type Vec } from '../sceneBox';
+import { fillBox, probesIn, proposeSpacing, type ProbeBox } from './box';
 import { marchesBounce } from '../screen/settings';
 import { openProbes } from './openProbes';
 import { ORDERS_BYTES } from './probeLoops';

@@ -4,7 +4,7 @@
  */
 import { squareToSphere } from '../../math/octahedron';
 import type { ShadowRays } from '../../trace/traceShadow';
-import type { Vec } from './box';
+import type { Vec } from '../sceneBox';
 import { PROBE_BURIED, PROBE_FREE, PROBE_MOVED } from './probeState';
 import { lookAlong } from './sight';
 

@@ -122,12 +122,13 @@ export const SCREEN_SETTINGS: readonly Setting[] = [
     label: 'What rays miss',
     choices: [
       { value: 'environment', label: 'surroundings' },
+      { value: 'voxels', label: 'voxels' },
       { value: 'probes', label: 'probes' },
     ],
     initial: 'probes',
     does: 'Who answers where a ray leaves the frame, goes behind something or meets nothing.',
     lookFor:
-      'Surroundings: light through walls, and shade that changes at the border. Probes: both cured as far as these know',
-    cost: 'probes are baked once',
+      'Surroundings: light through walls, and shade that changes at the border. Voxels and probes: both cured as far as these know',
+    cost: 'voxels are made whenever something moves, probes baked once',
   },
 ];

@@ -14,13 +14,14 @@ export const BOUNCE_METHOD_SETTING: Setting = {
   choices: [
     { value: 'environment', label: 'surroundings' },
     { value: 'screen', label: 'screen' },
+    { value: 'voxels', label: 'voxels' },
     { value: 'probes', label: 'probes' },
     { value: 'traced', label: 'traced' },
   ],
   initial: 'environment',
-  does: 'Surroundings: light from far away alone, as if nothing stood in its way. Screen: light of what the picture shows, with what it misses from elsewhere. Probes: light as it was baked at a grid of places, with all bounces, what glows, and what keeps the surroundings out. Traced: rays find the same at every place.',
+  does: 'Surroundings: light from far away alone, as if nothing stood in its way. Screen: light of what the picture shows, with what it misses from elsewhere. Voxels: light of all surfaces as a grid of small boxes knows it, made in about a second. Probes: light as it was baked at a grid of places, with all bounces, what glows, and what keeps the surroundings out. Traced: rays find the same at every place.',
   lookFor: 'Rooms lit through their walls, flat shade, glowing things that light nothing',
-  cost: 'screen about half of a frame; probes are baked once and nearly free then; traced takes about as long as paths do',
+  cost: 'screen about half of a frame; voxels are made whenever something moves, probes are baked once and nearly free then; traced takes about as long as paths do',
 };
 
 export const TRACED_SETTINGS: readonly Setting[] = [

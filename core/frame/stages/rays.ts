@@ -4,6 +4,7 @@ import { BVH_FITTED, BVH_STATE, BvhBuilder, PARTS_WORDS, RECORD_WORDS } from '..
 import { bvhOf, NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit, type BvhArrays } from '../../trace/bvhLayout';
 import { RayKernel, scratchBytes } from '../../trace/rayKernel';
 import { tracesBounce } from '../../around/traced/settings';
+import { asksVoxels } from '../../around/voxels/settings';
 import type { CompiledScene } from '../../scene/compiled';
 import { MAX_THREADS } from '../frameMemory';
 import type { FrameWork } from '../frameWork';
@@ -49,7 +50,9 @@ function ownScratch(scene: CompiledScene, team: Team, { bvhScratch }: RayViews):
 export const rayStage: FrameStage<{ traces: true }, RayArena> = {
   each: 'instant',
   options: ({ settings, view, recipe, bakes }) =>
-    settings.shadows.traced || view === 'faults' || tracesBounce(recipe) || bakes ? { traces: true } : null,
+    settings.shadows.traced || view === 'faults' || tracesBounce(recipe) || asksVoxels(recipe) || bakes
+      ? { traces: true }
+      : null,
   memory: ({ scene }, options) => arenaOf(scene, options !== null),
   key: (frame, _options, look) => posedKey(frame, look),
   open({ scene, geometry, memory, team, clock }, _options, views) {

@@ -1,0 +1,39 @@
+/** What instruments show of a method of light from around. */
+import type { PixelBox } from '../raster/tile';
+import type { RayFrame } from '../scene/camera';
+
+/** A place of a surface. */
+export interface Asked {
+  /** World space, metres. */
+  x: number;
+  y: number;
+  z: number;
+  /** Unit normal, and that of the true face. */
+  normal: ArrayLike<number>;
+  face: ArrayLike<number>;
+}
+
+export interface AroundView {
+  /** What is asked for from now on lies in a tile. */
+  begin(tile: PixelBox): void;
+  /**
+   * What of the method's own is seen before a surface.
+   * @param depth of the surface along the view axis, metres; Infinity where there is none @param out rgb, display-linear
+   */
+  coverAt(px: number, py: number, depth: number, out: Float64Array): boolean;
+  /** What the instrument tells of a place, in its own unit; below 0 where the method says nothing of it. */
+  measureAt(at: Asked): number;
+}
+
+/** What it is shown through and in. */
+export interface ShownAround {
+  rays: RayFrame;
+  /** Factor from light to what is displayed. */
+  exposure: number;
+}
+
+/** Light as it is displayed by instruments: nothing is burnt out. */
+export function shown(light: number, exposure: number): number {
+  const value = light * exposure;
+  return value / (1 + value);
+}

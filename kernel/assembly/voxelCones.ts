@@ -1,0 +1,303 @@
+/**
+ * Irradiance of the faces of voxels, by cones that leave each and widen through the mips (Crassin et al. 2011, Interactive
+ * Indirect Illumination Using Voxel Cone Tracing). Between voxels it is depth that is mixed and not what is seen of it: along
+ * a way its tents add up to one, and a wall that is one voxel thick lets as little through wherever a step falls.
+ */
+import { add, all, greater, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul, over, sub } from './four';
+import * as L from './layouts/voxelLevel';
+import * as O from './layouts/voxelOrder';
+import * as W from './layouts/voxelWay';
+import { behind, cellOf, countOf, faceOf, fadeFour, fieldOf, levelOf, strideOf } from './voxelGrid';
+
+/** A cone ends where no more than this comes through. */
+const SPENT: f32 = 0.02;
+/** Cosine to the mean normal of a face's surfaces below which they are in their own way. */
+const UNDER: f32 = 0.03;
+
+let order: usize = 0;
+let levels: i32 = 0;
+/** Of the face whose cones go out: it, and where its voxel stands along its axis. */
+let home: i32 = 0;
+let homeAt: i32 = 0;
+
+/** A number of a packed normal. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function unpack(packed: u32, shift: u32): f32 {
+  return <f32>(<i32>((packed >>> shift) & 1023) - 511) * <f32>(1 / 511.0);
+}
+
+/**
+ * Works out the irradiance of the faces of some rows of a layer. Neighbours send parts of one set of cones.
+ * @param rows along y, from the first to before the last @param sky whether the surroundings count
+ * @param parts of which each face sends one: 4 or 8
+ */
+export function gatherVoxels(orderAt: usize, z: i32, firstRow: i32, lastRow: i32, sky: i32, parts: i32): void {
+  order = orderAt;
+  levels = load<i32>(order, O.VOXELS_LEVEL_COUNT);
+  // behind the longest list
+  eight = <usize>load<u32>(order, O.VOXELS_WORK) + 256 * LISTED;
+  for (let y = firstRow; y < lastRow; y++)
+    for (let face = 0; face < 6; face++) {
+      const count = listFaces(face, y, z, parts);
+      if (count > 0) gatherRow(face, count, y, z, sky != 0, parts);
+    }
+}
+
+/** Faces of a row whose cones go out together: what comes by them, normal, how many, where along x, whose record, which part. */
+const LISTED: usize = 48;
+
+/** Lists the faces of one kind of a row. @returns how many */
+function listFaces(face: i32, y: i32, z: i32, parts: i32): i32 {
+  const level = levelOf(order, 0);
+  const found = <usize>load<u32>(order, O.VOXELS_FOUND);
+  const row = cellOf(level, 0, y, z);
+  const axis = face >> 1;
+  let at = <usize>load<u32>(order, O.VOXELS_WORK);
+  let count = 0;
+  for (let x = 0; x < countOf(level, 0); x++) {
+    const cell = load<u32>(row + ((<usize>x) << 2));
+    if (((cell >>> face) & 1) == 0) continue;
+    const number = <i32>faceOf(cell, face);
+    const normal = load<u32>(found + ((<usize>number) << 4), 12);
+    // by where it stands on the plane in which it lies
+    const a = axis == 0 ? y : x;
+    const b = axis == 2 ? y : z;
+    const part = ((a & 1) | ((b & 1) << 1) | ((((a >> 1) ^ (b >> 1)) & 1) << 2)) & (parts - 1);
+    v128.store(at, all(0));
+    store<f32>(at, unpack(normal, 0), 16);
+    store<f32>(at, unpack(normal, 10), 20);
+    store<f32>(at, unpack(normal, 20), 24);
+    store<i32>(at, 0, 28);
+    store<i32>(at, x, 32);
+    store<i32>(at, number, 36);
+    store<i32>(at, part, 40);
+    at += LISTED;
+    count++;
+  }
+  return count;
+}
+
+/** A cone of all of them, then the next: neighbours' ways go through the same voxels. */
+function gatherRow(face: i32, count: i32, y: i32, z: i32, sky: bool, parts: i32): void {
+  const axis = face >> 1;
+  const ahead: f32 = (face & 1) == 0 ? 1 : -1;
+  const fx: f32 = <f32>0.5 + (axis == 0 ? ahead : 0);
+  const fy: f32 = <f32>y + <f32>0.5 + (axis == 1 ? ahead : 0);
+  const fz: f32 = <f32>z + <f32>0.5 + (axis == 2 ? ahead : 0);
+  const list = <usize>load<u32>(order, O.VOXELS_WORK);
+  const end = list + <usize>count * LISTED;
+  const ways = load<i32>(order, O.VOXELS_WAY_COUNT);
+  home = face;
+  let way = <usize>load<u32>(order, O.VOXELS_WAYS) + <usize>(face * ways) * W.WAY_BYTES;
+  for (let k = 0; k < ways; k++, way += W.WAY_BYTES) {
+    const dx = load<f32>(way, W.WAY_DIRECTION);
+    const dy = load<f32>(way, W.WAY_DIRECTION + 4);
+    const dz = load<f32>(way, W.WAY_DIRECTION + 8);
+    const part = k & (parts - 1);
+    for (let at = list; at < end; at += LISTED) {
+      if (load<i32>(at, 40) != part) continue;
+      const along = dx * load<f32>(at, 16) + dy * load<f32>(at, 20) + dz * load<f32>(at, 24);
+      if (!(along > UNDER)) continue;
+      const x = load<i32>(at, 32);
+      homeAt = axis == 0 ? x : axis == 1 ? y : z;
+      v128.store(at, add(v128.load(at), march(way, <f32>x + fx, fy, fz, sky)));
+      store<i32>(at, load<i32>(at, 28) + 1, 28);
+    }
+  }
+  const found = <usize>load<u32>(order, O.VOXELS_FOUND);
+  const glow = <usize>load<u32>(order, O.VOXELS_GLOW);
+  for (let at = list; at < end; at += LISTED) {
+    const to = (<usize>load<i32>(at, 36)) << 4;
+    const went = load<i32>(at, 28);
+    store<u8>(glow + to, <u8>went, 15);
+    if (went == 0) continue;
+    const light = mul(v128.load(at), all(<f32>3.1415927 / <f32>went));
+    v128.store64_lane(found + to, light, 0);
+    v128.store32_lane(found + to, light, 2, 8);
+  }
+}
+
+/**
+ * Puts together what neighbours found by their parts of the cones, for some rows of a layer: by twice the weight of each for
+ * the one between two, every part of four counts the same (Keller & Heidrich 2001, Interleaved Sampling).
+ */
+export function blendVoxels(orderAt: usize, z: i32, firstRow: i32, lastRow: i32): void {
+  order = orderAt;
+  const level = levelOf(order, 0);
+  const to = <usize>load<u32>(order, O.VOXELS_LIT);
+  for (let y = firstRow; y < lastRow; y++) {
+    const row = cellOf(level, 0, y, z);
+    for (let x = 0; x < countOf(level, 0); x++) {
+      const at = row + ((<usize>x) << 2);
+      const cell = load<u32>(at);
+      if (cell == 0) continue;
+      for (let face = 0; face < 6; face++)
+        if (((cell >>> face) & 1) == 1) v128.store(to + (faceOf(cell, face) << 4), blendFace(level, at, face));
+    }
+  }
+}
+
+/** Irradiance, and 1; nothing where no cone went out. */
+function blendFace(level: usize, at: usize, face: i32): v128 {
+  const found = <usize>load<u32>(order, O.VOXELS_FOUND);
+  const glow = <usize>load<u32>(order, O.VOXELS_GLOW);
+  const axis = face >> 1;
+  const along = <usize>strideOf(level, axis);
+  const aside = strideOf(level, axis == 0 ? 1 : 0);
+  const below = strideOf(level, axis == 2 ? 1 : 2);
+  let sum = all(0);
+  for (let b = -1; b <= 1; b++)
+    for (let a = -1; a <= 1; a++) {
+      const beside = at + <usize>(a * aside + b * below);
+      let cell = load<u32>(beside);
+      // a surface that leans goes on a voxel higher or lower
+      if (((cell >>> face) & 1) == 0) cell = load<u32>(beside + along);
+      if (((cell >>> face) & 1) == 0) cell = load<u32>(beside - along);
+      if (((cell >>> face) & 1) == 0) continue;
+      const number = faceOf(cell, face) << 4;
+      const counts = (a == 0 ? 2 : 1) * (b == 0 ? 2 : 1);
+      const weight = <f32>(counts * <i32>load<u8>(glow + number, 15));
+      sum = add(sum, mul(f32x4.replace_lane(v128.load(found + number), 3, 1), all(weight)));
+    }
+  const weight = f32x4.extract_lane(sum, 3);
+  return weight > 0 ? mul(sum, all(<f32>1 / weight)) : all(0);
+}
+
+/** Radiance that comes along a cone. @param x, y, z whence, in voxels */
+function march(way: usize, x: f32, y: f32, z: f32, sky: bool): v128 {
+  const dx = load<f32>(way, W.WAY_DIRECTION);
+  const dy = load<f32>(way, W.WAY_DIRECTION + 4);
+  const dz = load<f32>(way, W.WAY_DIRECTION + 8);
+  const wide = load<f32>(way, W.WAY_WIDE);
+  let light = all(0);
+  let passes: f32 = 1;
+  let at: f32 = 0;
+  for (;;) {
+    // the mip whose voxels are about as wide as the cone
+    const exponent = (reinterpret<i32>(max<f32>(1, at * wide)) >> 23) - 127;
+    const number = min<i32>(exponent, levels - 1);
+    const side = <f32>(1 << number);
+    const here = at + <f32>0.5 * side;
+    const scale: f32 = <f32>1 / side;
+    const level = levelOf(order, number);
+    const px = (x + dx * here) * scale;
+    const py = (y + dy * here) * scale;
+    const pz = (z + dz * here) * scale;
+    // as far as voxels on the border reach
+    if (!isNear(px, countOf(level, 0)) || !isNear(py, countOf(level, 1)) || !isNear(pz, countOf(level, 2))) break;
+    const met = meet(level, number, px, py, pz, dx, dy, dz);
+    const stopped = f32x4.extract_lane(met, 3);
+    if (stopped > 0) {
+      light = add(light, mul(met, all(passes)));
+      passes *= <f32>1 - stopped;
+      if (passes < SPENT) return light;
+    }
+    at += side;
+  }
+  if (sky) light = add(light, mul(v128.load(way, W.WAY_SKY), all(passes)));
+  return light;
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function isNear(at: f32, count: i32): bool {
+  return at > -0.5 && at < <f32>count + <f32>0.5;
+}
+
+/** Of a step: address of the eight voxels around it, and where between them it is. */
+let eight: usize = 0;
+let betweenX: f32 = 0;
+let betweenY: f32 = 0;
+let betweenZ: f32 = 0;
+
+/**
+ * Light that comes from a step as long as a voxel, rgb, and the share of what is behind that it stops. Of four columns along
+ * an axis each stops by its own depth, and what they stop is mixed: an opening stays as wide as it is, and a wall as tight.
+ * @param x, y, z in voxels of the mip
+ */
+function meet(level: usize, number: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32): v128 {
+  const bx = <i32>floor<f32>(x - <f32>0.5);
+  const by = <i32>floor<f32>(y - <f32>0.5);
+  const bz = <i32>floor<f32>(z - <f32>0.5);
+  const ahead = (dx < 0 ? 1 : 2) | (dy < 0 ? 4 : 8) | (dz < 0 ? 16 : 32);
+  const corner = cellOf(level, bx, by, bz);
+  const near = <usize>load<u32>(level, L.LEVEL_NEAR) + <usize>((<i32>corner - load<i32>(level, L.LEVEL_CELLS)) >> 2);
+  const met = load<u8>(near) & ahead;
+  if (met == 0) return all(0);
+  betweenX = x - <f32>0.5 - <f32>bx;
+  betweenY = y - <f32>0.5 - <f32>by;
+  betweenZ = z - <f32>0.5 - <f32>bz;
+  const row = strideOf(level, 1);
+  const plane = strideOf(level, 2);
+  for (let k = 0; k < 8; k++)
+    store<u32>(eight + ((<usize>k) << 2), load<u32>(corner + behind(k, row, plane)));
+  const own = home >> 1;
+  const base = own == 0 ? bx : own == 1 ? by : bz;
+  let light = all(0);
+  let passes: f32 = 1;
+  let stops: f32 = 0;
+  for (let axis = 0; axis < 3; axis++) {
+    const bit: u32 = met & (3 << (axis << 1));
+    if (bit == 0) continue;
+    // coarse voxels reach down to the surface itself: what they have on its far side is not in its way
+    const here = axis != own || isBefore(base, number);
+    const next = axis != own || isBefore(base + 1, number);
+    const stopped = throughAxis(level, axis, bit, abs<f32>(axis == 0 ? dx : axis == 1 ? dy : dz), here, next);
+    const share = f32x4.extract_lane(stopped, 3);
+    light = add(light, stopped);
+    passes *= <f32>1 - share;
+    stops += share;
+  }
+  if (!(stops > 0)) return all(0);
+  return f32x4.replace_lane(mul(light, all((<f32>1 - passes) / stops)), 3, <f32>1 - passes);
+}
+
+/** Does a voxel lie before the surface whose cones go out, by its number along the axis of that? */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function isBefore(at: i32, number: i32): bool {
+  const homeHere = homeAt >> number;
+  return (home & 1) == 0 ? at > homeHere : at < homeHere;
+}
+
+/** What faces of one axis send and stop. @param goes along it, of a step @param here, next whether the first and the second voxel of columns count */
+function throughAxis(level: usize, axis: i32, bit: u32, goes: f32, here: bool, next: bool): v128 {
+  const s = axis == 0 ? betweenX : axis == 1 ? betweenY : betweenZ;
+  const sa = axis == 0 ? betweenY : betweenX;
+  const sb = axis == 2 ? betweenY : betweenZ;
+  const first: f32 = here ? (<f32>1 - s) * goes : 0;
+  const second: f32 = next ? s * goes : 0;
+  const along = 1 << axis;
+  const a = axis == 0 ? 2 : 1;
+  const b = axis == 2 ? 2 : 4;
+  const c0 = column(level, bit, 0, along, first, second);
+  const c1 = column(level, bit, a, along, first, second);
+  const c2 = column(level, bit, b, along, first, second);
+  const c3 = column(level, bit, a | b, along, first, second);
+  const depths = lastHalves(lastTwo(c0, c1), lastTwo(c2, c3));
+  const shares = mul(f32x4(1 - sa, sa, 1 - sa, sa), f32x4(1 - sb, 1 - sb, sb, sb));
+  const stops = mul(sub(all(1), fadeFour(depths)), shares);
+  const perDepth = over(stops, greater(depths, all(1e-20)));
+  let light = add(mul(c0, lane0(perDepth)), mul(c1, lane1(perDepth)));
+  light = add(light, add(mul(c2, lane2(perDepth)), mul(c3, lane3(perDepth))));
+  const both = add(stops, v128.shuffle<i32>(stops, stops, 2, 3, 0, 1));
+  return f32x4.replace_lane(light, 3, f32x4.extract_lane(both, 0) + f32x4.extract_lane(both, 1));
+}
+
+/** Light times depth, and depth, of two voxels one behind the other. @param k which of the eight the first is */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function column(level: usize, bit: u32, k: i32, along: i32, first: f32, second: f32): v128 {
+  const front = load<u32>(eight + ((<usize>k) << 2));
+  const back = load<u32>(eight + ((<usize>(k | along)) << 2));
+  return add(mul(fieldAt(level, front, bit), all(first)), mul(fieldAt(level, back, bit), all(second)));
+}
+
+/** What a voxel's face of a bit has, nothing where it has none: guessing whether it has takes longer. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function fieldAt(level: usize, cell: u32, bit: u32): v128 {
+  const field = v128.load(fieldOf(level, <usize>((cell >>> 6) + <u32>popcnt<u32>(cell & (bit - 1)))));
+  return v128.and(field, i32x4.splat((cell & bit) != 0 ? -1 : 0));
+}
