@@ -73,8 +73,9 @@ function darkTwice({ stages }: FramePlan, apart: number, others: string): string
 }
 
 /** Says how much of what is seen the voxels know nothing of. */
-function voxelNotes({ outside }: VoxelFigures): string[] {
-  if (!isWorthSaying(outside)) return [];
+function voxelNotes({ outside, whole }: VoxelFigures): string[] {
+  // what a box that fits the scene leaves out is far larger than all that stands in it
+  if (whole || !isWorthSaying(outside)) return [];
   return [
     `${Math.max(1, Math.round(100 * outside))} % of what asks for bounced light lies outside the box of voxels: the surroundings answer there, as if nothing stood in their way. Make the box larger by bounce.voxelSize, or let it fill the scene by bounce.voxelBox.`,
   ];

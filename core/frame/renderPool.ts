@@ -293,6 +293,7 @@ export class RenderPool {
     const reused = reuse && key !== null && drawn?.key === key ? drawn : null;
     if (!reused) this.drawn.delete(frameRegion);
     // what a thread leaves behind that fails is nothing to go by
+    const idle = this.rooms.standsOf(plan.stages.filter(({ options }) => options === null));
     this.rooms.forget();
     if (settings.path && resume) goOnFrom(computedViews(views, settings), resume);
     const job: FrameJob = {
@@ -306,7 +307,7 @@ export class RenderPool {
       if (m.type === 'picture') onPicture?.(views, m.samples);
       else onCheckpoint?.(m.checkpoint);
     });
-    STAGE_NAMES.forEach((name, i) => this.rooms.setStands(name, outcome.stands[i]));
+    STAGE_NAMES.forEach((name, i) => this.rooms.setStands(name, idle.get(name) ?? outcome.stands[i]));
     if (!outcome.finished && lackedRoom(scene, plan, this.rooms)) {
       // nothing was drawn yet
       if (stood !== undefined) this.histories.set(frameRegion, stood);

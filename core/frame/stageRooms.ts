@@ -38,6 +38,11 @@ export class StageRooms {
     this.held[name].stands = key;
   }
 
+  /** What stands of stages that have nothing to do in a frame: it does not touch their memory. */
+  standsOf(stages: readonly PlannedStage[]): Map<StageName, string> {
+    return new Map(stages.map(({ name }) => [name, this.held[name].stands]));
+  }
+
   /** What is baked stays: it is no part of a frame's time, and known by all that it depends on. */
   forget(): void {
     for (const name of STAGE_NAMES) if (name !== 'probes') this.held[name].stands = '';

@@ -7,6 +7,7 @@ import { withKey } from '@daxel/core/scene/cameraPath';
 import { sceneFacts } from '@daxel/core/plan/sceneFacts';
 import { findSetting, type StageId } from '@daxel/core/recipe/settings';
 import { api } from '../api/client';
+import BoxLayer from '../components/BoxLayer.vue';
 import ExposureHelper from '../components/ExposureHelper.vue';
 import ShadowEdges from '../components/ShadowEdges.vue';
 import ViewKey from '../components/ViewKey.vue';
@@ -22,6 +23,7 @@ import StagePanel from '../components/StagePanel.vue';
 import { formatMs } from '../composables/format';
 import { sourceOf } from '../composables/useCamera';
 import { useCures } from '../composables/useCures';
+import { usePlacedBox } from '../composables/usePlacedBox';
 import { useFocusPick } from '../composables/useFocusPick';
 import { useEffects } from '../composables/useEffects';
 import { useHint } from '../composables/useHint';
@@ -48,6 +50,7 @@ const screen = useStage(toRef(props, 'shotId'));
 const { shot, missing, scene, sketched, loading, failure, tier, view, zoom, camera, preview, width, height } = screen;
 const { picture, before, figures, readings, drawing, baking } = preview;
 const cures = useCures(screen.wish, screen.scene);
+const placed = usePlacedBox(screen.resolved, tier);
 const effects = useEffects(
   toRef(props, 'shotId'),
   computed(() => document.recipe),
@@ -228,7 +231,18 @@ async function renderStill(): Promise<void> {
         @choose-patch="chosenPatch = $event"
         @point="pick"
       >
-        <template #over><ZebraLayer v-if="zebra && shown" :picture="shown" /></template>
+        <template #over>
+          <ZebraLayer v-if="zebra && shown" :picture="shown" />
+          <BoxLayer
+            v-if="stage === 'bounce' && placed.box.value && camera.view.value"
+            :box="placed.box.value"
+            :name="placed.box.value.name"
+            :camera="camera.view.value"
+            :width="width"
+            :height="height"
+            @change="placed.place"
+          />
+        </template>
         <ViewKey v-if="view !== 'picture'" :view="view" />
         <p v-else-if="hint" class="hint">
           <span>{{ hint }}</span><button aria-label="Hide this line" @click="dismiss">×</button>

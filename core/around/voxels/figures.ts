@@ -7,6 +7,8 @@ export interface VoxelFigures {
   side: number;
   /** Faces that they have. */
   faces: number;
+  /** Their box fits the scene. */
+  whole: boolean;
   /** They stood from before. */
   kept: boolean;
   /** Share of the places in view that lie outside of their box, of those that asked; 0 where none did. */
@@ -25,7 +27,7 @@ export function voxelFigures(
     asked += marks[O.VOXELS_ASKED];
     outside += marks[O.VOXELS_OUTSIDE];
   }
-  return { side: grid.side, faces: voxelNeeds[0], kept, outside: asked > 0 ? outside / asked : 0 };
+  return { side: grid.side, whole: grid.whole, faces: voxelNeeds[0], kept, outside: asked > 0 ? outside / asked : 0 };
 }
 
 /** What they came to, for whoever set their resolution. */

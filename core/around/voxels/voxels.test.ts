@@ -214,6 +214,9 @@ describe('voxels', () => {
     const moved = await pool.render({ ...request, camera, recipe: recipe() }).promise;
     expect(moved.voxels!.kept).toBe(true);
     expect(moved.voxels!.faces).toBe(made.voxels!.faces);
+    // a frame that asks others does not touch them
+    await pool.render({ ...request, recipe: recipe({ 'bounce.method': 'environment' }) }).promise;
+    expect((await pool.render({ ...request, recipe: recipe() }).promise).voxels!.kept).toBe(true);
     const dim = await pool.render({ ...request, recipe: recipe({ 'bounce.environment': 0.5 }) }).promise;
     expect(dim.voxels!.kept).toBe(false);
     expect(layerMean(dim, 'bounce')).toBeLessThan(bright);
