@@ -84,6 +84,58 @@ describe('bounced light', () => {
     await takeRecipeBack(page);
   });
 
+  it('by voxels is made within a frame, looked at as voxels, and its box is placed by hand on the picture', async () => {
+    await page.goto('/');
+    await settled(page);
+    const before = await pictureHash(page);
+    await page.locator('[data-stage=bounce]').click();
+    await page.getByRole('combobox', { name: 'Method, draft' }).selectOption('voxels');
+    await settled(page);
+    const fitted = await pictureHash(page);
+    expect(fitted).not.toBe(before);
+    expect(await page.locator('[data-stage=bounce]').textContent()).toMatch(/Bounce\s*[\d.,]+ m?s/);
+    await page.getByRole('button', { name: /^Voxel resolution/ }).click();
+    const note = page.getByRole('region', { name: 'About Voxel resolution' });
+    expect(await note.textContent()).toMatch(/voxels of [\d.]+ cm, [\d,]+ faces/);
+    const view = page.getByRole('combobox', { name: 'View' });
+    await view.selectOption('voxels');
+    await settled(page);
+    await page.getByText('the voxels themselves').waitFor();
+    await view.selectOption('voxelSize');
+    await settled(page);
+    await page.getByText('64 or more').waitFor();
+    await checkAccess(page);
+    await view.selectOption('picture');
+    await settled(page);
+    expect(await pictureHash(page)).toBe(fitted);
+    // a box that fits has no handles
+    expect(await page.locator('[data-handle]').count()).toBe(0);
+    await page.getByRole('combobox', { name: 'Voxel box, draft' }).selectOption('placed');
+    const size = page.getByRole('textbox', { name: 'Voxel box size, draft', exact: true });
+    await size.fill('3');
+    await page.keyboard.press('Enter');
+    await settled(page);
+    // most of the room lies outside of a small box, and that is said
+    await page.getByText(/\d+ % of what asks for bounced light lies outside the box of voxels/).waitFor();
+    const height = page.getByRole('textbox', { name: 'Voxel box y, draft', exact: true });
+    expect(await height.inputValue()).toBe('0');
+    const middle = (await page.locator('[data-handle=position]').boundingBox())!;
+    await page.mouse.move(middle.x + middle.width / 2, middle.y + middle.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(middle.x, middle.y - 150, { steps: 4 });
+    await page.mouse.up();
+    expect(Number(await height.inputValue())).toBeGreaterThan(0.5);
+    // by keyboard as well, and each in one step of undo
+    await page.locator('[data-handle=size]').focus();
+    await page.keyboard.press('Shift+ArrowUp');
+    await expect.poll(() => size.inputValue()).not.toBe('3');
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(() => size.inputValue()).toBe('3');
+    await settled(page);
+    await checkAccess(page);
+    await takeRecipeBack(page);
+  });
+
   it('that asks for too many probes says so and what to do, and is right again when that is taken back', async () => {
     await page.goto('/');
     await settled(page);
