@@ -5,6 +5,7 @@ import type { PrimitiveSource, SceneSource } from '@daxel/core/scene/source';
 import { fbm, valueNoise } from './textures/noise';
 import { buildGallery } from './gallery/gallery';
 import { buildLampRoom } from './lampRoom/lampRoom';
+import { buildStairwell } from './stairwell/stairwell';
 import { DEMO_SCENES } from './scenes';
 
 const triangles = (scene: SceneSource): number =>
@@ -33,6 +34,7 @@ function turnedRound(p: PrimitiveSource): number {
 const LARGE: Record<string, (textureSize: number) => SceneSource> = {
   'lamp-room': buildLampRoom,
   gallery: buildGallery,
+  stairwell: buildStairwell,
 };
 const scenes = DEMO_SCENES.map((s) => ({ ...s, source: LARGE[s.shot]?.(64) ?? s.build() }));
 

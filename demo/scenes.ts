@@ -17,6 +17,7 @@ import { buildThinWall } from './charts/thinWall';
 import { buildGallery } from './gallery/gallery';
 import { buildLampRoom } from './lampRoom/lampRoom';
 import { lampRoomRigs } from './rigs';
+import { buildStairwell } from './stairwell/stairwell';
 
 export interface DemoScene {
   project: string;
@@ -75,6 +76,26 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'shore and sea', x: 0.62, y: 0.14, width: 0.17, height: 0.2 },
     ],
     hint: 'In Geometry turn Levels of detail on and choose the view Detail: far bays thin out. On Motion they pop.',
+  },
+  {
+    project: LIGHT,
+    file: 'stairwell.glb',
+    shot: 'stairwell',
+    build: () => buildStairwell(),
+    recipe: recipe('Dailies', {
+      'lens.exposure': -9.75,
+      'lens.bloom': 3,
+      // most of what would be mirrored is behind walls
+      'reflections.environment': 0.1,
+      'shadows.distance': 12,
+      'bounce.method': 'voxels',
+    }),
+    patches: [
+      { name: 'treads from below', x: 0.08, y: 0.06, width: 0.17, height: 0.2 },
+      { name: 'wall', x: 0.68, y: 0.22, width: 0.17, height: 0.2 },
+      { name: 'balusters', x: 0.4, y: 0.36, width: 0.17, height: 0.2 },
+    ],
+    hint: 'Choose Bounce and set Method to surroundings: the shaft is lit through its walls. Voxels keep the sky out and pass light on.',
   },
   {
     project: CHARTS,

@@ -43,6 +43,46 @@ export function plaster(size: number): SurfaceImages {
   };
 }
 
+/** Courses of whitewashed granite, `BLOCK_COURSES` to a tile: blocks half a length aside in every other, soft joints. */
+const BLOCK_COURSES = 7;
+const BLOCKS = 5;
+
+export function whitewash(size: number, metres: number): SurfaceImages {
+  /** Distance to the nearest joint, metres, and a number of the block. */
+  const block = (u: number, v: number): { joint: number; number: number } => {
+    const course = Math.floor(v * BLOCK_COURSES);
+    const along =
+      u * BLOCKS + (course % 2) * 0.5 + 0.16 * (valueNoise(0.5, (course + 0.5) / BLOCK_COURSES, 7, 13) - 0.5);
+    const number = Math.floor(along);
+    const [a, b] = [along - number, v * BLOCK_COURSES - course];
+    const joint = Math.min((Math.min(a, 1 - a) * metres) / BLOCKS, (Math.min(b, 1 - b) * metres) / BLOCK_COURSES);
+    return {
+      joint: joint + 0.02 * (fbm(u, v, 24, 3, 17) - 0.5),
+      number: course * 16 + (((number % BLOCKS) + BLOCKS) % BLOCKS),
+    };
+  };
+  const worn = onGrid(size, (u, v) => ramp(0.56, 0.68, fbm(u, v, 5, 5, 23)));
+  return {
+    color: paintColor('whitewash', size, size, (u, v, out) => {
+      const { joint, number } = block(u, v);
+      const tone = 0.94 + 0.12 * (fbm(u, v, 14, 5, 27) - 0.5) - 0.06 * (((number * 7) % 5) / 5);
+      const grey = 0.55 * worn(u, v) + 0.3 * (1 - ramp(0.004, 0.018, joint));
+      out[0] = mix(0.76, 0.3, grey) * tone;
+      out[1] = mix(0.745, 0.29, grey) * tone;
+      out[2] = mix(0.69, 0.275, grey) * tone;
+    }),
+    data: paintData('whitewash data', size / 2, size / 2, (u, v, out) => {
+      out[0] = 1;
+      out[1] = 0.82 + 0.16 * (fbm(u, v, 20, 3, 29) - 0.5);
+      out[2] = 0;
+    }),
+    normal: paintNormals('whitewash normals', size, metres, (u, v) => {
+      const { joint } = block(u, v);
+      return 0.014 * ramp(0.002, 0.026, joint) + 0.012 * fbm(u, v, 12, 5, 31) * (1 - 0.4 * worn(u, v));
+    }),
+  };
+}
+
 /** Slate over the whole floor, `metres` a side, wet where it is low and near `doorU, doorV`. */
 export function slate(size: number, doorU: number, doorV: number): SurfaceImages {
   const height = (u: number, v: number): number =>

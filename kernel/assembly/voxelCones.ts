@@ -9,8 +9,8 @@ import * as O from './layouts/voxelOrder';
 import * as W from './layouts/voxelWay';
 import { behind, cellOf, countOf, faceOf, fadeFour, fieldOf, levelOf, strideOf } from './voxelGrid';
 
-/** A cone ends where no more than this comes through. */
-const SPENT: f32 = 0.02;
+/** A cone ends where no more than this comes through: so much comes through a wall, by how steps fall upon it. */
+const SPENT: f32 = 0.08;
 /** Cosine to the mean normal of a face's surfaces below which they are in their own way. */
 const UNDER: f32 = 0.03;
 
@@ -195,7 +195,7 @@ function march(way: usize, x: f32, y: f32, z: f32, sky: bool): v128 {
     }
     at += side;
   }
-  if (sky) light = add(light, mul(v128.load(way, W.WAY_SKY), all(passes)));
+  if (sky) light = add(light, mul(v128.load(way, W.WAY_SKY), all((passes - SPENT) / (<f32>1 - SPENT))));
   return light;
 }
 
