@@ -83,7 +83,7 @@ export const DEMO_SCENES: readonly DemoScene[] = [
     shot: 'stairwell',
     build: () => buildStairwell(),
     recipe: recipe('Dailies', {
-      'lens.exposure': -9.75,
+      'lens.exposure': -9.25,
       'lens.bloom': 3,
       // most of what would be mirrored is behind walls
       'reflections.environment': 0.1,

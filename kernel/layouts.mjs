@@ -496,8 +496,16 @@ export const LAYOUTS = [
     fields: [
       { name: 'LEVELS', kind: 'i32', tells: 'address of their grids, the finest first; and how many' },
       { name: 'LEVEL_COUNT', kind: 'i32' },
-      { name: 'LIT', kind: 'i32', tells: 'of a face of the finest: light it scatters, rgb, and depth; at last irradiance' },
-      { name: 'GLOW', kind: 'i32', tells: 'its glow, rgb, and in bytes which part of light it scatters and how many cones it sent' },
+      {
+        name: 'LIT',
+        kind: 'i32',
+        tells: 'of a face of the finest: light it scatters, rgb, and depth; at last irradiance',
+      },
+      {
+        name: 'GLOW',
+        kind: 'i32',
+        tells: 'its glow, rgb, and in bytes which part of light it scatters and how many cones it sent',
+      },
       { name: 'FOUND', kind: 'i32', tells: 'a point and the triangle on which it lies; then irradiance and normal' },
       { name: 'WAYS', kind: 'i32', tells: 'address of the cones of each face: see voxelWay' },
       { name: 'WAY_COUNT', kind: 'i32' },
@@ -511,6 +519,7 @@ export const LAYOUTS = [
       { name: 'WORK', kind: 'i32', tells: 'room for polygons' },
       { name: 'MIN', many: 3, tells: 'corner of the grid, metres in the world' },
       { name: 'SIDE', tells: 'of a voxel, metres' },
+      { name: 'AT', kind: 'i32', many: 3, tells: 'the same corner, in voxels from where the world begins' },
       { name: 'FROM', many: 3, tells: 'the same corner, told from where places of a row are' },
       { name: 'RAMP', tells: 'voxels inside the border over which the grid is less and less sure' },
       { name: 'AFTER', kind: 'i32', tells: 'it is asked after rays through the picture' },

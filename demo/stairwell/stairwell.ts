@@ -16,13 +16,13 @@ import { buildRail, buildTreads, FIRST_DEGREES, RISE, treadDegrees, treadTop, TU
 const FRAMES = 72;
 const RATE = 24;
 /** The lantern hangs by the wall, above a tread that the camera climbs towards. */
-const LANTERN_TREAD = 22;
+const LANTERN_TREAD = 27;
 const LANTERN_HEIGHT = 1.75;
 /** Metres above the treads, and from the middle of the shaft. */
 const EYE_HEIGHT = 1.5;
 const EYE_RADIUS = 1.02;
 /** Of the first frame. */
-const FIRST_TREAD = 9;
+const FIRST_TREAD = 13;
 /** Half a turn. */
 const CLIMBS = 180 / TURN_DEGREES;
 

@@ -230,8 +230,7 @@ function meet(level: usize, number: i32, x: f32, y: f32, z: f32, dx: f32, dy: f3
   betweenZ = z - <f32>0.5 - <f32>bz;
   const row = strideOf(level, 1);
   const plane = strideOf(level, 2);
-  for (let k = 0; k < 8; k++)
-    store<u32>(eight + ((<usize>k) << 2), load<u32>(corner + behind(k, row, plane)));
+  for (let k = 0; k < 8; k++) store<u32>(eight + ((<usize>k) << 2), load<u32>(corner + behind(k, row, plane)));
   const own = home >> 1;
   const base = own == 0 ? bx : own == 1 ? by : bz;
   let light = all(0);

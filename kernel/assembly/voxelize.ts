@@ -12,6 +12,8 @@ import { cellOf, clearVoxels, countOf, countVoxels, depthOf, faceOf, fieldOf, le
 const ASLANT: f32 = 0.1;
 /** Pieces smaller than this part of a voxel's side are none. */
 const NOTHING: f32 = 1e-7;
+/** More voxels than any grid has along an axis. */
+const MOST_CELLS: f32 = 1024;
 /** Room for a polygon: three corners, and one more for each of six cuts. */
 const POLYGON: usize = 256;
 
@@ -66,6 +68,13 @@ function cornerOf(t: i32, k: usize): v128 {
   return mul(sub(place, from), all(1 / load<f32>(order, O.VOXELS_SIDE)));
 }
 
+/** The voxel in which a place lies along an axis; of what lies far beyond the grid, one beyond it. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function cellAt(place: f32): i32 {
+  return <i32>floor<f32>(max<f32>(-1, min<f32>(MOST_CELLS, place)));
+}
+
 function walkTriangle(t: i32, z: i32): void {
   const a = cornerOf(t, 0);
   const b = cornerOf(t, 1);
@@ -99,10 +108,10 @@ function walkTriangle(t: i32, z: i32): void {
   v128.store(work, a);
   v128.store(work, b, 16);
   v128.store(work, c, 32);
-  const x0 = <i32>floor<f32>(f32x4.extract_lane(low, 0));
-  const y0 = <i32>floor<f32>(f32x4.extract_lane(low, 1));
-  const x1 = <i32>floor<f32>(f32x4.extract_lane(high, 0));
-  const y1 = <i32>floor<f32>(f32x4.extract_lane(high, 1));
+  const x0 = cellAt(f32x4.extract_lane(low, 0));
+  const y0 = cellAt(f32x4.extract_lane(low, 1));
+  const x1 = cellAt(f32x4.extract_lane(high, 0));
+  const y1 = cellAt(f32x4.extract_lane(high, 1));
   const flat = lowZ >= <f32>z && f32x4.extract_lane(high, 2) < <f32>(z + 1);
   if (flat && x0 == x1 && y0 == y1) return inside(work, 3, x0, y0, z);
   const n = flat ? 3 : cut(work, 3, 2, <f32>z, POLYGON);
@@ -132,8 +141,8 @@ function walkRow(polygon: usize, n: i32, y: i32, z: i32): void {
     high = max<f32>(high, x);
   }
   // what is kept of a row may touch its sides alone
-  const x0 = <i32>floor<f32>(low);
-  const x1 = <i32>floor<f32>(high);
+  const x0 = cellAt(low);
+  const x1 = cellAt(high);
   if (x0 == x1) return inside(polygon, n, x0, y, z);
   const ends = min<i32>(x1, countOf(level, 0) - 1);
   for (let x = max<i32>(x0, 0); x <= ends; x++) {
@@ -213,7 +222,9 @@ function inside(polygon: usize, n: i32, x: i32, y: i32, z: i32): void {
   }
   middle = mul(middle, all(1 / <f32>n));
   const cell = load<u32>(at);
-  const seed = hashCombine(hashCombine(x | (y << 10) | (z << 20), triangle), 0x766f78);
+  // by where a voxel is in the world: what is chosen stays when the grid goes with the camera
+  const place = hashCombine(x + load<i32>(order, O.VOXELS_AT), y + load<i32>(order, O.VOXELS_AT + 4));
+  const seed = hashCombine(hashCombine(place, z + load<i32>(order, O.VOXELS_AT + 8)), triangle);
   for (let face = 0; face < 6; face++) if (((faces >>> face) & 1) == 1) cover(cell, face, area, middle, seed + face);
 }
 

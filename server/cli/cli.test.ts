@@ -136,6 +136,7 @@ describe('daxel render', () => {
   it.each([
     ['rasterised', []],
     ['with traced bounce', ['--set', 'bounce.method=traced']],
+    ['with voxels', ['--set', 'bounce.method=voxels', '--set', 'bounce.voxelResolution=48']],
     ['with probes', ['--set', 'bounce.method=probes', '--set', 'bounce.probeRays=16']],
   ])('gives the same bits from one, two and three threads, %s', (_name, more) => {
     const hashes = [1, 2, 3].map((threads) => {

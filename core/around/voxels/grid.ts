@@ -71,6 +71,11 @@ export function planLevels({ counts }: Fine, faces: number): VoxelLevel[] {
   }
 }
 
+/** The corner of a grid in voxels from where the world begins, to the nearest. */
+export function cornerCell({ min, side }: Pick<VoxelGrid, 'min' | 'side'>): Vec {
+  return three((c) => Math.round(min[c] / side) | 0);
+}
+
 /** Faces to a voxel on the sides of the grid that most scenes need less than; and room for what moves. */
 const GUESS = 2.5;
 const SPARE = 1.125;

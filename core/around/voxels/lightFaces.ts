@@ -19,7 +19,7 @@ import {
   type PathStarts,
 } from '../../trace/paths/pathStarts';
 import { traceFrom, type Tracer } from '../../trace/tracePaths';
-import type { VoxelGrid } from './grid';
+import { cornerCell, type VoxelGrid } from './grid';
 import type { VoxelViews } from './stage';
 
 export interface FaceLight {
@@ -38,6 +38,8 @@ export interface FaceLight {
 
 /** Voxels of a row whose rays are in flight at once. */
 const AT_ONCE = 128;
+/** Its items: faces that they may have. */
+const ITEMS = AT_ONCE * 6;
 /** Rays start so far off their face, and spread over so much of a voxel, in its sides. */
 const LIFT = 0.02;
 const SPREAD = 0.7;
@@ -46,24 +48,32 @@ const EMISSION = componentAt('emission');
 
 const pair = new Float64Array(2);
 const normal = new Float64Array(3);
+const along = new Float64Array(3);
+const across = new Float64Array(3);
+/** Of a row: the face of each item, or −1. */
+const faces = new Int32Array(ITEMS);
 
 /** Does so for a layer along z, and books the mean of what it finds. */
 export function lightLayer(light: FaceLight, z: number): void {
   const { grid, views } = light;
-  const [across, up, deep] = grid.levels[0].counts;
-  const plane = (across + 2) * (up + 2);
+  const [wide, up] = grid.levels[0].counts;
+  const plane = (wide + 2) * (up + 2);
+  const at = cornerCell(grid);
+  const starts = startsFrom(light);
   let [sum, weight] = [0, 0];
   for (let y = 0; y < up; y++)
-    for (let x0 = 0; x0 < across; x0 += AT_ONCE) {
-      const first = (z + 1) * plane + (y + 1) * (across + 2) + 1 + x0;
-      const cells = views.voxelCells.subarray(first, first + Math.min(AT_ONCE, across - x0));
+    for (let x0 = 0; x0 < wide; x0 += AT_ONCE) {
+      const first = (z + 1) * plane + (y + 1) * (wide + 2) + 1 + x0;
+      const cells = views.voxelCells.subarray(first, first + Math.min(AT_ONCE, wide - x0));
       if (cells.every((cell) => cell === 0)) continue;
-      // by where a voxel is, not by which others there are: noise stays in place when something moves
-      light.tracer.input.sampleBase = hashCombine(hash32(VOXEL_SEED), (y * deep + z) * 2 + (x0 > 0 ? 1 : 0));
-      const starts = startsFrom(light, cells);
-      for (let s = 0; s < light.samples; s++) traceFrom(light.tracer, starts, 0, cells.length * 6, s);
-      forFaces(cells, (item, face) => {
-        const found = take(light, item, face);
+      // by where a voxel is in the world, not by which others there are: noise stays in place when something moves
+      light.tracer.input.sampleBase = hashCombine(hashCombine(hash32(VOXEL_SEED), at[1] + y), at[2] + z);
+      const shift = at[0] + x0;
+      faces.fill(-1);
+      forFaces(cells, (i, f, face) => (faces[columnOf(i + shift) * 6 + f] = face));
+      for (let s = 0; s < light.samples; s++) traceFrom(light.tracer, starts, 0, ITEMS, s);
+      forFaces(cells, (i, f, face) => {
+        const found = take(light, columnOf(i + shift) * 6 + f, face);
         const depth = views.voxelLit[face * 4 + 3];
         sum += depth * found;
         weight += depth;
@@ -73,53 +83,42 @@ export function lightLayer(light: FaceLight, z: number): void {
   views.voxelMeans[z * 2 + 1] = weight;
 }
 
-/** @param run is told which of six times the cells it is, and its number in the grid */
-function forFaces(cells: Int32Array, run: (item: number, face: number) => void): void {
+/** Where the rays of a voxel are booked, by where it is along x: of no more than AT_ONCE in a row no two at the same place. */
+function columnOf(x: number): number {
+  return ((x % AT_ONCE) + AT_ONCE) % AT_ONCE;
+}
+
+/** @param run is told which of the cells it is of, which of its six, and its number in the grid */
+function forFaces(cells: Int32Array, run: (cell: number, f: number, face: number) => void): void {
   for (let i = 0; i < cells.length; i++) {
     let face = cells[i] >>> 6;
-    for (let f = 0; f < 6; f++) if ((cells[i] >>> f) & 1) run(i * 6 + f, face++);
+    for (let f = 0; f < 6; f++) if ((cells[i] >>> f) & 1) run(i, f, face++);
   }
 }
 
-/** The face of an item, or −1. */
-function faceAt(cells: Int32Array, item: number): number {
-  const cell = cells[Math.floor(item / 6)];
-  const f = item % 6;
-  if (!((cell >>> f) & 1)) return -1;
-  let before = 0;
-  for (let k = 0; k < f; k++) before += (cell >>> k) & 1;
-  return (cell >>> 6) + before;
-}
-
-function startsFrom({ views, grid, positions, triangles, ends }: FaceLight, cells: Int32Array): PathStarts {
+function startsFrom({ views, grid, positions, triangles, ends }: FaceLight): PathStarts {
   const { voxelFound } = views;
+  const { min, side } = grid;
   const marks = new Int32Array(voxelFound.buffer, voxelFound.byteOffset, voxelFound.length);
   return {
-    count: cells.length * 6,
+    count: ITEMS,
     start(item, sample, ray) {
-      const face = faceAt(cells, item);
+      const face = faces[item];
       if (face < 0) return false;
       const mark = marks[face * 4 + 3];
       normalOf(positions, triangles, mark >> 1, mark & 1 ? -1 : 1);
+      tangentsOf(normal);
       sobol2(sample, hashCombine(VOXEL_SEED, item), pair);
       // the first looks at its place itself: what lies around it may be another surface
-      const u = sample === 0 ? 0 : (pair[0] - 0.5) * SPREAD * grid.side;
-      const v = sample === 0 ? 0 : (pair[1] - 0.5) * SPREAD * grid.side;
-      const [nx, ny, nz] = normal;
-      const flat = Math.abs(ny) < 0.9;
-      const [ax, az] = flat ? [nz, -nx] : [0, 0];
-      const [ay, bz] = flat ? [0, 0] : [nz, -ny];
-      const size = Math.sqrt(ax * ax + az * az + ay * ay + bz * bz);
-      const [tx, ty, tz] = [ax / size, ay / size, (az + bz) / size];
-      const across = [ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx];
-      const along = [tx, ty, tz];
+      const u = sample === 0 ? 0 : (pair[0] - 0.5) * SPREAD;
+      const v = sample === 0 ? 0 : (pair[1] - 0.5) * SPREAD;
       for (let c = 0; c < 3; c++) {
-        const middle = grid.min[c] + voxelFound[face * 4 + c] * grid.side;
-        ray[START_ORIGIN + c] = middle + normal[c] * LIFT * grid.side + along[c] * u + across[c] * v;
+        const off = voxelFound[face * 4 + c] + normal[c] * LIFT + along[c] * u + across[c] * v;
+        ray[START_ORIGIN + c] = min[c] + off * side;
         ray[START_DIRECTION + c] = -normal[c];
       }
       ray[START_SKY] = 0;
-      ray[START_FOOTPRINT] = grid.side / 2;
+      ray[START_FOOTPRINT] = side / 2;
       ray[START_SPREAD] = 0;
       ray[START_DENSITY] = 0;
       ray[START_MATTE] = 1;
@@ -129,15 +128,39 @@ function startsFrom({ views, grid, positions, triangles, ends }: FaceLight, cell
   };
 }
 
-function normalOf(positions: Float32Array, triangles: Uint32Array, t: number, side: number): void {
-  const [a, b, c] = [triangles[t * 3] * 3, triangles[t * 3 + 1] * 3, triangles[t * 3 + 2] * 3];
-  const [ux, uy, uz] = [0, 1, 2].map((k) => positions[b + k] - positions[a + k]);
-  const [vx, vy, vz] = [0, 1, 2].map((k) => positions[c + k] - positions[a + k]);
-  const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+/** Of a triangle, into `normal`. @param side −1 for its other side */
+function normalOf(p: Float32Array, triangles: Uint32Array, t: number, side: number): void {
+  const a = triangles[t * 3] * 3;
+  const b = triangles[t * 3 + 1] * 3;
+  const c = triangles[t * 3 + 2] * 3;
+  const ux = p[b] - p[a];
+  const uy = p[b + 1] - p[a + 1];
+  const uz = p[b + 2] - p[a + 2];
+  const vx = p[c] - p[a];
+  const vy = p[c + 1] - p[a + 1];
+  const vz = p[c + 2] - p[a + 2];
+  const x = uy * vz - uz * vy;
+  const y = uz * vx - ux * vz;
+  const z = ux * vy - uy * vx;
   const size = side / Math.sqrt(x * x + y * y + z * z);
   normal[0] = x * size;
   normal[1] = y * size;
   normal[2] = z * size;
+}
+
+/** Two directions at right angles to a unit one and to each other, into `along` and `across`. */
+function tangentsOf(n: Float64Array): void {
+  const flat = Math.abs(n[1]) < 0.9;
+  const x = flat ? n[2] : 0;
+  const y = flat ? 0 : n[2];
+  const z = flat ? -n[0] : -n[1];
+  const size = 1 / Math.sqrt(x * x + y * y + z * z);
+  along[0] = x * size;
+  along[1] = y * size;
+  along[2] = z * size;
+  across[0] = n[1] * along[2] - n[2] * along[1];
+  across[1] = n[2] * along[0] - n[0] * along[2];
+  across[2] = n[0] * along[1] - n[1] * along[0];
 }
 
 /** Writes what rays found of a face, and its mean normal in place of its point. @returns luminance of the light it scatters */

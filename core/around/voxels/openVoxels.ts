@@ -27,6 +27,8 @@ export function openVoxels(work: FrameWork, options: VoxelOptions, views: VoxelV
   const { order, at: orderAt } = told;
   const answer = new Float32Array(room.buffer, orderAt + ORDER_ROOM - ANSWER_BYTES, 4);
   let base: readonly number[] = [NaN, NaN, NaN];
+  /** They are of another instant than the last one. */
+  let moved = false;
   const tellFrom = (row: SurfaceRow): void => {
     if (row.base.every((b, c) => b === base[c])) return;
     base = [...row.base];
@@ -36,8 +38,11 @@ export function openVoxels(work: FrameWork, options: VoxelOptions, views: VoxelV
   return {
     matteOnly: true,
     prepare(look, stands) {
-      return stands || makeVoxels(work, options, views, told, look);
+      // bounced light hardly changes while the shutter is open: that of its first instant serves for all
+      moved ||= look.instant > 0 && !stands;
+      return stands || look.instant > 0 || makeVoxels(work, options, views, told, look);
     },
+    lasts: () => !moved,
     shows: ['voxels', 'voxelSize'],
     show: (look) => createVoxelView(grid, views, look),
     begin() {

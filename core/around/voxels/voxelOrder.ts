@@ -4,6 +4,7 @@ import * as L from '@daxel/kernel/generated/layouts/voxelLevel';
 import * as O from '@daxel/kernel/generated/layouts/voxelOrder';
 import type { FrameWork } from '../../frame/frameWork';
 import { CHUNK_TRIANGLES } from '../../raster/binTriangles';
+import { cornerCell } from './grid';
 import { MOST_LEVELS, type VoxelOptions, type VoxelViews } from './stage';
 
 /** Voxels inside the border over which a box that ends within the scene is less and less sure. */
@@ -42,6 +43,7 @@ export function writeOrder(
   marks[O.VOXELS_WORK] = levelsAt + MOST_LEVELS * LEVEL_BYTES;
   order.set(grid.min, O.VOXELS_MIN);
   order[O.VOXELS_SIDE] = grid.side;
+  marks.set(cornerCell(grid), O.VOXELS_AT);
   order[O.VOXELS_RAMP] = grid.whole ? 0 : RAMP;
   marks[O.VOXELS_AFTER] = after ? 1 : 0;
   marks[O.VOXELS_ASKED] = 0;

