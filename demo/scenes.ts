@@ -4,9 +4,12 @@ import type { Recipe } from '@daxel/core/recipe/recipe';
 import { startingRecipe } from '@daxel/core/recipe/startingRecipes';
 import type { SceneSource } from '@daxel/core/scene/source';
 import { buildBandCombs } from './charts/bandCombs';
+import { buildColouredBox } from './charts/colouredBox';
+import { buildEmissiveRoom } from './charts/emissiveRoom';
 import { buildFarShadows } from './charts/farShadows';
 import { buildFineLines } from './charts/fineLines';
 import { buildGrazingPlane } from './charts/grazingPlane';
+import { buildLeakCorner } from './charts/leakCorner';
 import { buildLowLightCorner } from './charts/lowLightCorner';
 import { buildMovingGlint } from './charts/movingGlint';
 import { buildPenumbraScale } from './charts/penumbraScale';
@@ -234,6 +237,42 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'floor by the boxes', x: 0.4, y: 0.66, width: 0.18, height: 0.2 },
     ],
     hint: 'Open Motion and render half a second: the corner boils. Denoise calms single frames, and may crawl itself.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-coloured-box.glb',
+    shot: 'coloured-box',
+    build: buildColouredBox,
+    recipe: recipe('Dailies', { 'lens.exposure': -8.5, 'bounce.method': 'voxels' }),
+    patches: [
+      { name: 'tall plinth', x: 0.36, y: 0.4, width: 0.14, height: 0.2 },
+      { name: 'ball', x: 0.55, y: 0.55, width: 0.14, height: 0.2 },
+    ],
+    hint: 'Choose Bounce and hold each Method against traced: which takes the walls’ colours to the plinths, and at what price?',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-leak-corner.glb',
+    shot: 'leak-corner',
+    build: buildLeakCorner,
+    recipe: recipe('Dailies', { 'lens.exposure': -11.25, 'shadows.distance': 12, 'bounce.method': 'voxels' }),
+    patches: [
+      { name: 'dark room', x: 0.26, y: 0.46, width: 0.16, height: 0.16 },
+      { name: 'bright room', x: 0.58, y: 0.5, width: 0.16, height: 0.2 },
+    ],
+    hint: 'Lower Voxel resolution to 32: light comes through the thin wall. The view Voxel size says why; probes see to their own walls.',
+  },
+  {
+    project: CHARTS,
+    file: 'chart-emissive-room.glb',
+    shot: 'emissive-room',
+    build: buildEmissiveRoom,
+    recipe: recipe('Dailies', { 'lens.exposure': -6, 'bounce.method': 'probes', 'bounce.probeSpacing': 0.2 }),
+    patches: [
+      { name: 'by the lamp', x: 0.12, y: 0.5, width: 0.18, height: 0.22 },
+      { name: 'by the panel', x: 0.7, y: 0.5, width: 0.18, height: 0.22 },
+    ],
+    hint: 'Nothing shines but what glows. Surroundings leave it black; with few voxel cones the small lamp makes stars on the walls.',
   },
   {
     project: CHARTS,
