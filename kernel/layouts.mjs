@@ -479,7 +479,6 @@ export const LAYOUTS = [
       },
       { name: 'NEAR', tells: 'address of a byte a cell: faces that it and the seven behind it along x, y, z have' },
       { name: 'FIELD', tells: 'address of four numbers a face: light that it sends times its depth, rgb, and depth' },
-      { name: 'FACES', tells: 'faces that there is room for' },
       { name: 'COUNT', many: 3, tells: 'cells along x, y, z' },
       { name: 'ROW', tells: 'bytes from a cell to the next along y, and along z' },
       { name: 'PLANE' },

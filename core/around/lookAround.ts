@@ -1,5 +1,9 @@
-/** What paths are told that look for what comes from around: traced from a row of surfaces, or baked into probes. */
-import type { PathScenery } from '../frame/pathScenery';
+/** What paths are told that look for what comes from around: traced from a row of surfaces, baked into probes, or by voxels. */
+import type { PathOptions } from '../frame/frameSettings';
+import type { FrameWork } from '../frame/frameWork';
+import type { Look } from '../frame/look';
+import { pathLimits, pathScenery, type PathScenery } from '../frame/pathScenery';
+import type { TracedScene } from '../frame/stages/rays';
 import {
   START_DENSITY,
   START_DIRECTION,
@@ -9,10 +13,32 @@ import {
   START_SKY,
   START_SPREAD,
 } from '../trace/paths/pathStarts';
-import type { PathLimits } from '../trace/tracePaths';
+import type { PathInput, PathLimits } from '../trace/tracePaths';
+
+/**
+ * What paths go by that begin at surfaces which have scattered already.
+ * @param traced its kernel is told how materials take rays @param paths PATH_SUMS numbers an item
+ */
+export function lookingInput(
+  work: FrameWork,
+  look: Look,
+  {
+    options,
+    traced,
+    paths,
+    seed = 0,
+  }: { options: PathOptions; traced: TracedScene; paths: Float32Array; seed?: number },
+): PathInput {
+  const { settings, clock } = work;
+  return {
+    ...withBounce(pathScenery(work, look, traced, options.caustics), settings.bounce),
+    limits: afterFirst(pathLimits(options, settings.exposureEv)),
+    ...{ sampleBase: 0, seed, paths, camera: null, now: clock.now, spent: new Float64Array(4) },
+  };
+}
 
 /** The scenery with surroundings as strong as the artist has light from around. */
-export function withBounce(scenery: PathScenery, bounce: number): PathScenery {
+function withBounce(scenery: PathScenery, bounce: number): PathScenery {
   const { surroundings } = scenery.emitters;
   const scaled = surroundings && {
     ...surroundings,
@@ -23,7 +49,7 @@ export function withBounce(scenery: PathScenery, bounce: number): PathScenery {
 }
 
 /** Limits of a path that begins at a surface which has scattered already; what it brings is clamped by whoever sums it up. */
-export function afterFirst(limits: PathLimits): PathLimits {
+function afterFirst(limits: PathLimits): PathLimits {
   return {
     ...limits,
     total: Math.max(0, limits.total - 1),

@@ -32,6 +32,24 @@ export interface ShownAround {
   exposure: number;
 }
 
+/**
+ * The way through a pixel, which grows by a metre along the view axis.
+ * @param from where it begins, metres in the world @param along what it goes for such a metre
+ */
+export function wayThrough(
+  { origin, forward, base, right, down, perspective }: RayFrame,
+  px: number,
+  py: number,
+  from: Float64Array,
+  along: Float64Array,
+): void {
+  for (let c = 0; c < 3; c++) {
+    const at = base[c] + px * right[c] + py * down[c];
+    along[c] = perspective ? at : forward[c];
+    from[c] = perspective ? origin[c] : at;
+  }
+}
+
 /** Light as it is displayed by instruments: nothing is burnt out. */
 export function shown(light: number, exposure: number): number {
   const value = light * exposure;

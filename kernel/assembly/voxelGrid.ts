@@ -254,7 +254,7 @@ function through(finer: usize, at: usize, face: i32): v128 {
   return f32x4.replace_lane(mul(light, all((<f32>0.25 * most) / kept)), 3, most);
 }
 
-/** Number of the first face of a layer behind which no room is left would be too many: see `voxelFaces`. */
+/** Faces of a grid, once they are counted. */
 export function voxelFaces(order: usize, number: i32): i32 {
   return facesBefore(order, number, countOf(levelOf(order, number), 2));
 }

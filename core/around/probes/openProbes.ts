@@ -1,11 +1,9 @@
 /** Irradiance probes at work on one thread: baked before a frame, asked within it. */
-import { pathLimits, pathScenery } from '../../frame/pathScenery';
 import type { FrameWork } from '../../frame/frameWork';
 import { tracedScene } from '../../frame/stages/rays';
 import type { Look } from '../../frame/look';
 import { canTracePaths, PathKernel, pathScratchBytes } from '../../trace/pathKernel';
-import type { Tracer } from '../../trace/tracePaths';
-import { afterFirst, withBounce } from '../lookAround';
+import { lookingInput } from '../lookAround';
 import type { OpenAround, SurfaceRow } from '../method';
 import { bakeProbe, BROUGHT, type Bake } from './bake';
 import { fillBuried } from './fillBuried';
@@ -68,14 +66,10 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
 
 /** @returns false when cancelled */
 function bakeAll(work: FrameWork, options: ProbeOptions, views: ProbeViews, look: Look): boolean {
-  const { scene, settings, memory, team, clock } = work;
+  const { scene, memory, team, clock } = work;
   const traced = tracedScene(work, work.rays);
   const sums = team.part(views.probeSums, views.probeSums.length / team.size);
-  const input: Tracer['input'] = {
-    ...withBounce(pathScenery(work, look, traced, options.caustics), settings.bounce),
-    limits: afterFirst(pathLimits(options, settings.exposureEv)),
-    ...{ sampleBase: 0, seed: 0, paths: sums, camera: null, now: clock.now, spent: new Float64Array(4) },
-  };
+  const input = lookingInput(work, look, { options, traced, paths: sums });
   const scratch = team.part(views.probePaths, pathScratchBytes(scene.meta.materials.length));
   const compiled = memory && canTracePaths(input.emitters) ? new PathKernel(memory, scratch, input) : null;
   const bake: Bake = {

@@ -4,7 +4,7 @@ import type { PixelBox } from '../../raster/tile';
 import { VIEW_KEYS } from '../../shading/views';
 import { LIGHT_TEXEL } from './bake';
 import { probesIn, type ProbeBox } from './box';
-import { shown, type AroundView, type ShownAround } from '../view';
+import { shown, wayThrough, type AroundView, type ShownAround } from '../view';
 import { askBox, FOUND_SEEN, FOUND_SIZE, FOUND_SURE } from './gather';
 import { MAP_STRIDE, readingOf, type Reading } from './octMap';
 import { PROBE_BURIED, PROBE_FREE } from './probeState';
@@ -31,13 +31,6 @@ export function createProbeView(
   const from = new Float64Array(3);
   const normal = new Float64Array(3);
 
-  const rayThrough = (px: number, py: number): void => {
-    for (let c = 0; c < 3; c++) {
-      const at = base[c] + px * right[c] + py * down[c];
-      along[c] = perspective ? at : forward[c];
-      from[c] = perspective ? origin[c] : at;
-    }
-  };
   /** Whether a ball may be seen in a box of pixels. */
   const touches = (o: number, radius: number, { x0, y0, x1, y1 }: PixelBox): boolean => {
     let [depth, across, below] = [0, 0, 0];
@@ -84,7 +77,7 @@ export function createProbeView(
       }
     },
     coverAt(px, py, depth, out) {
-      rayThrough(px, py);
+      wayThrough(rays, px, py, from, along);
       const a = along[0] ** 2 + along[1] ** 2 + along[2] ** 2;
       let nearest = depth;
       let found = -1;

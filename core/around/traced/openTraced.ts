@@ -4,15 +4,15 @@
  * estimation): what is small and bright would be met by chance alone as lone bright dots.
  */
 import type { FrameWork } from '../../frame/frameWork';
-import { pathLimits, pathScenery } from '../../frame/pathScenery';
+import { pathLimits } from '../../frame/pathScenery';
 import { hashCombine } from '../../math/random';
 import { TILE_SIDE } from '../../raster/tile';
 import { bvhOf } from '../../trace/bvhLayout';
 import { canTracePaths, PathKernel, pathScratchBytes } from '../../trace/pathKernel';
 import { PATH_SUMS } from '../../trace/pathSums';
 import { RayKernel, scratchBytes } from '../../trace/rayKernel';
-import { traceFrom, type PathInput, type Tracer } from '../../trace/tracePaths';
-import { afterFirst, withBounce } from '../lookAround';
+import { traceFrom, type Tracer } from '../../trace/tracePaths';
+import { lookingInput } from '../lookAround';
 import type { OpenAround } from '../method';
 import { askEmitters } from './askEmitters';
 import { bringHome, rowStarts, seedAt } from './rowRays';
@@ -22,7 +22,7 @@ import { MOST_ITEMS, type TracedOptions, type TracedViews } from './stage';
 const TRACED_SEED = 0x7ace;
 
 export function openTraced(work: FrameWork, options: TracedOptions, views: TracedViews): OpenAround {
-  const { scene, settings, memory, team, clock, pattern } = work;
+  const { scene, settings, memory, team, pattern } = work;
   const { width } = settings.render;
   const materials = scene.meta.materials.length;
   const scratch = team.part(views.aroundPaths, pathScratchBytes(materials));
@@ -42,11 +42,7 @@ export function openTraced(work: FrameWork, options: TracedOptions, views: Trace
     prepare(look) {
       const bvh = bvhOf(work.rays);
       const kernel = memory && new RayKernel(memory, bvh, rayScratch, 'around');
-      const input: PathInput = {
-        ...withBounce(pathScenery(work, look, { bvh, kernel }, options.caustics), settings.bounce),
-        limits: afterFirst(limits),
-        ...{ sampleBase: 0, seed, paths: sums, camera: null, now: clock.now, spent: new Float64Array(4) },
-      };
+      const input = lookingInput(work, look, { options, traced: { bvh, kernel }, paths: sums, seed });
       const compiles = memory !== null && canTracePaths(input.emitters);
       tracer = { input, compiled: compiles ? new PathKernel(memory, scratch, input, 'around') : null };
       return true;

@@ -3,13 +3,12 @@ import { WAY_STRIDE } from '@daxel/kernel/generated/layouts/voxelWay';
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import type { FrameWork } from '../../frame/frameWork';
 import type { Look } from '../../frame/look';
-import { pathLimits, pathScenery } from '../../frame/pathScenery';
 import type { RadianceFunction } from '../../light/surroundings/kind';
 import { bvhOf } from '../../trace/bvhLayout';
 import { canTracePaths, PathKernel, pathScratchBytes } from '../../trace/pathKernel';
 import { RayKernel, scratchBytes } from '../../trace/rayKernel';
 import type { PathInput } from '../../trace/tracePaths';
-import { afterFirst, withBounce } from '../lookAround';
+import { lookingInput } from '../lookAround';
 import { lightLayer, type FaceLight } from './lightFaces';
 import { writeOpacity } from './opacity';
 import type { VoxelOptions, VoxelViews } from './stage';
@@ -149,16 +148,13 @@ function meanOf(means: Float64Array): number {
 }
 
 function lightOf({ work, options, views }: Making, look: Look): FaceLight {
-  const { scene, geometry, settings, memory, team, clock } = work;
+  const { scene, geometry, memory, team } = work;
   const materials = scene.meta.materials.length;
   const sums = team.part(views.voxelSums, views.voxelSums.length / team.size);
   const bvh = bvhOf(work.rays);
   const kernel = new RayKernel(memory!, bvh, team.part(views.voxelRays, scratchBytes(materials)), 'around');
-  const input: PathInput = {
-    ...withBounce(pathScenery(work, look, { bvh, kernel }, options.caustics), settings.bounce),
-    limits: { ...afterFirst(pathLimits(options, settings.exposureEv)), total: 0 },
-    ...{ sampleBase: 0, seed: 0, paths: sums, camera: null, now: clock.now, spent: new Float64Array(4) },
-  };
+  const looking = lookingInput(work, look, { options, traced: { bvh, kernel }, paths: sums });
+  const input: PathInput = { ...looking, limits: { ...looking.limits, total: 0 } };
   const scratch = team.part(views.voxelPaths, pathScratchBytes(materials));
   const compiled = canTracePaths(input.emitters) ? new PathKernel(memory!, scratch, input, 'around') : null;
   return {

@@ -1,6 +1,5 @@
 /** Voxels as they are seen in a picture: small boxes that shine as they light the others, and how wide they are. */
-import type { AroundView, ShownAround } from '../view';
-import { shown } from '../view';
+import { shown, wayThrough, type AroundView, type ShownAround } from '../view';
 import type { VoxelGrid } from './grid';
 import type { VoxelViews } from './stage';
 
@@ -24,11 +23,10 @@ export function createVoxelView(grid: VoxelGrid, views: VoxelViews, { rays, expo
 
   /** The way through a pixel, in voxels from the grid's corner and voxels for a metre along the view axis. */
   const rayThrough = (px: number, py: number): void => {
-    const { origin, forward, base, right, down, perspective } = rays;
+    wayThrough(rays, px, py, from, along);
     for (let c = 0; c < 3; c++) {
-      const at = base[c] + px * right[c] + py * down[c];
-      along[c] = (perspective ? at : forward[c]) / side;
-      from[c] = ((perspective ? origin[c] : at) - min[c]) / side;
+      along[c] /= side;
+      from[c] = (from[c] - min[c]) / side;
     }
   };
   /** Where the way is inside the grid: writes from where on. @returns up to where; below that it is nowhere */

@@ -97,8 +97,6 @@ function gridOf({ recipe, scene, first: { moment } }: PlanContext): VoxelGrid {
   const resolution = recipe['bounce.voxelResolution'] as number;
   const kind = recipe['bounce.voxelBox'] as string;
   const whole = kind === 'fit';
-  // as the scene stands at the beginning: a box that follows all that moves would let the voxels swim
-  const world = poseNodes(scene, 0);
   const grid = fillGrid(boxOf(), resolution, whole);
   const levels = planLevels(grid, roomForFaces(scene, grid));
   if (levels[0].faces > MOST_FACES)
@@ -108,10 +106,14 @@ function gridOf({ recipe, scene, first: { moment } }: PlanContext): VoxelGrid {
   return { min: grid.min, side: grid.side, whole, levels };
 
   function boxOf(): Box {
-    if (whole) return sceneBox(scene, world);
+    // as the scene stands at the beginning: a box that follows all that moves would let the voxels swim
+    if (whole) return sceneBox(scene, poseNodes(scene, 0));
     const size = recipe['bounce.voxelSize'] as number;
     if (kind === 'placed')
-      return cubeAt([0, 1, 2].map((c) => recipe[`bounce.voxel${'XYZ'[c]}`] as number) as never, size);
+      return cubeAt(
+        three((c) => recipe[`bounce.voxel${'XYZ'[c]}`] as number),
+        size,
+      );
     const { world: eye } = moment.camera;
     // more of it before the camera than behind
     return cubeAt(

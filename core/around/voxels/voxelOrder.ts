@@ -1,5 +1,4 @@
 /** What the compiled loops are told of the voxels of a frame, on each thread. */
-import { LEVEL_BYTES } from '@daxel/kernel/generated/layouts/voxelLevel';
 import * as L from '@daxel/kernel/generated/layouts/voxelLevel';
 import * as O from '@daxel/kernel/generated/layouts/voxelOrder';
 import type { FrameWork } from '../../frame/frameWork';
@@ -40,7 +39,7 @@ export function writeOrder(
   marks[O.VOXELS_OPACITY] = views.voxelOpacity.byteOffset;
   marks[O.VOXELS_CHUNK_BOXES] = geometry.chunkBoxes.byteOffset;
   marks[O.VOXELS_CHUNK_TRIANGLES] = CHUNK_TRIANGLES;
-  marks[O.VOXELS_WORK] = levelsAt + MOST_LEVELS * LEVEL_BYTES;
+  marks[O.VOXELS_WORK] = levelsAt + MOST_LEVELS * L.LEVEL_BYTES;
   order.set(grid.min, O.VOXELS_MIN);
   order[O.VOXELS_SIDE] = grid.side;
   marks.set(cornerCell(grid), O.VOXELS_AT);
@@ -52,14 +51,13 @@ export function writeOrder(
   marks[O.VOXELS_WAY_COUNT] = cones;
   let [cells, faces, layers] = [0, 0, 0];
   grid.levels.forEach(({ counts: [x, y, z], cells: all, faces: most }, i) => {
-    const level = new Int32Array(buffer, levelsAt + i * LEVEL_BYTES, L.LEVEL_STRIDE);
+    const level = new Int32Array(buffer, levelsAt + i * L.LEVEL_BYTES, L.LEVEL_STRIDE);
     const row = (x + 2) * 4;
     const plane = row * (y + 2);
     const first = plane + row + 4;
     level[L.LEVEL_CELLS] = views.voxelCells.byteOffset + cells * 4 + first;
     level[L.LEVEL_NEAR] = views.voxelNear.byteOffset + cells + first / 4;
     level[L.LEVEL_FIELD] = views.voxelField.byteOffset + faces * 16;
-    level[L.LEVEL_FACES] = most;
     level.set([x, y, z], L.LEVEL_COUNT);
     level[L.LEVEL_ROW] = row;
     level[L.LEVEL_PLANE] = plane;
