@@ -1,5 +1,6 @@
-/** Further lightings of the lamp room, to be held beside the one it comes with. */
+/** Further lightings of shots, to be held beside the one each comes with. */
 import { newLight, sunDirection, type Rig, type RigLight } from '@daxel/core/light/rig';
+import { LAMP } from './dayRoom/furnishing';
 import { tint } from './matter';
 
 export function lampRoomRigs(own: Rig): Rig[] {
@@ -70,4 +71,51 @@ function overcast(own: Rig): Rig {
     ],
   };
   return rig;
+}
+
+/** The day room by each of its lights. */
+export function dayRoomRigs(own: Rig): Rig[] {
+  const { environment } = own;
+  const dark: Rig['environment'] = {
+    ...environment,
+    glow: undefined,
+    stops: [
+      { y: -1, radiance: [0.4, 0.6, 1] },
+      { y: 0.02, radiance: [7, 10, 17] },
+      { y: 1, radiance: [1.5, 2.5, 6] },
+    ],
+  };
+  const lit = (name: string, exposureEv: number, more: Partial<Rig>): Rig => ({
+    ...structuredClone(own),
+    name,
+    exposureEv,
+    lights: [],
+    ...more,
+  });
+  const small: RigLight = {
+    ...newLight('point', 'small-lamp', 'small lamp'),
+    temperature: 2700,
+    color: tint(2700),
+    intensity: 120,
+    radius: 0.02,
+    position: [...LAMP],
+  };
+  const large: RigLight = {
+    ...newLight('area', 'large-lamp', 'large lamp'),
+    temperature: 2700,
+    color: tint(2700),
+    intensity: 700,
+    shape: 'disc',
+    width: 1,
+    height: 1,
+    position: [...LAMP],
+    direction: [-0.35, -0.9, 0.25],
+  };
+  return [
+    lit('Panel and sky', 0.75, {}),
+    lit('Sky alone', 1, { glow: 0 }),
+    lit('Panel alone', 1.5, { environment: dark }),
+    lit('Small lamp', 2.5, { environment: dark, glow: 0, lights: [small] }),
+    lit('Large lamp', 1.75, { environment: dark, glow: 0, lights: [large] }),
+  ];
 }

@@ -1,8 +1,10 @@
 import { describe, expect, it } from 'vitest';
+import { rig, sceneRig } from '@daxel/core/light/rig';
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import type { PrimitiveSource, SceneSource } from '@daxel/core/scene/source';
 import { fbm, valueNoise } from './textures/noise';
+import { buildDayRoom } from './dayRoom/dayRoom';
 import { buildGallery } from './gallery/gallery';
 import { buildLampRoom } from './lampRoom/lampRoom';
 import { buildStairwell } from './stairwell/stairwell';
@@ -35,6 +37,7 @@ const LARGE: Record<string, (textureSize: number) => SceneSource> = {
   'lamp-room': buildLampRoom,
   gallery: buildGallery,
   stairwell: buildStairwell,
+  'day room': buildDayRoom,
 };
 const scenes = DEMO_SCENES.map((s) => ({ ...s, source: LARGE[s.shot]?.(64) ?? s.build() }));
 
@@ -69,6 +72,23 @@ describe('sizes', () => {
         expect(triangles(source)).toBeLessThan(120_000);
       } else {
         expect(triangles(source)).toBeLessThan(5000);
+      }
+    }
+  });
+});
+
+describe('the rigs of a shot', () => {
+  it('are whole lightings of their own names, that differ from the scene’s own', () => {
+    for (const { rigs, source } of scenes) {
+      if (!rigs) continue;
+      const own = sceneRig(compileScene(source));
+      const before = structuredClone(own);
+      const made = rigs(own);
+      expect(own).toEqual(before);
+      expect(new Set(made.map((r) => r.name)).size).toBe(made.length);
+      for (const { name, ...light } of made) {
+        expect(rig.parse({ name, ...light })).toEqual({ name, ...light });
+        expect({ ...light, name: own.name }).not.toEqual(own);
       }
     }
   });

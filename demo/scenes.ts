@@ -17,9 +17,10 @@ import { buildSlowPanWires } from './charts/slowPanWires';
 import { buildSparks } from './charts/sparks';
 import { buildSpinningBar } from './charts/spinningBar';
 import { buildThinWall } from './charts/thinWall';
+import { buildDayRoom } from './dayRoom/dayRoom';
 import { buildGallery } from './gallery/gallery';
 import { buildLampRoom } from './lampRoom/lampRoom';
-import { lampRoomRigs } from './rigs';
+import { dayRoomRigs, lampRoomRigs } from './rigs';
 import { buildStairwell } from './stairwell/stairwell';
 
 export interface DemoScene {
@@ -99,6 +100,33 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       { name: 'balusters', x: 0.4, y: 0.36, width: 0.17, height: 0.2 },
     ],
     hint: 'Choose Bounce and set Method to surroundings: the shaft is lit through its walls. Voxels keep the sky out and pass light on.',
+  },
+  {
+    project: LIGHT,
+    file: 'day-room.glb',
+    shot: 'day room',
+    build: () => buildDayRoom(),
+    recipe: recipe(
+      'Dailies',
+      {
+        'lens.exposure': -8,
+        'lens.bloom': 3,
+        // what would be mirrored is the room
+        'reflections.environment': 0.04,
+        'shadows.distance': 8,
+        'bounce.method': 'probes',
+        'bounce.probeRays': 4096,
+      },
+      { 'samples.method': 'path', 'samples.pixel': 64, 'samples.denoise': 'spatial' },
+    ),
+    patches: [
+      { name: 'mirror', x: 0.45, y: 0.08, width: 0.17, height: 0.2 },
+      { name: 'glass and lemon', x: 0.52, y: 0.5, width: 0.17, height: 0.2 },
+      { name: 'folds', x: 0.4, y: 0.68, width: 0.17, height: 0.2 },
+      { name: 'wall by the plant', x: 0.14, y: 0.3, width: 0.17, height: 0.2 },
+    ],
+    rigs: dayRoomRigs,
+    hint: 'Choose Samples and set Draft Method to path traced: the mirror, the glass and the wall by the cloth. Five more lightings wait on Light.',
   },
   {
     project: CHARTS,

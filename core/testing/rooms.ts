@@ -67,3 +67,29 @@ export function parted(): SceneSource {
   source.environment = environment(0);
   return source;
 }
+
+/**
+ * A dark room of thick blocks that run into one another, outside of which a sky shines: 2 m a side, walls of 0.3 m. A lamp is in
+ * it. Their faces look outwards, as those of solids do.
+ */
+export function blocks(): SceneSource {
+  const faces = box({ ...grey(0.6), doubleSided: false });
+  const source = sceneOf([], faces.materials);
+  source.nodes.length = 0;
+  source.meshes = faces.meshes;
+  // the sides of a box, turned over
+  const block = (middle: [number, number, number], half: [number, number, number]): void => {
+    const parent = addNode(source, { translation: middle, scale: half });
+    for (const { translation, rotation } of faces.nodes)
+      addNode(source, { mesh: 0, parent, rotation, translation, scale: [1, -1, 1] });
+  };
+  for (const side of [-1.15, 1.15]) {
+    block([side, 0, 0], [0.15, 1.3, 1.3]);
+    block([0, side, 0], [1.3, 0.15, 1.3]);
+    block([0, 0, side], [1.3, 1.3, 0.15]);
+  }
+  source.lights = [light('point', 1)];
+  addNode(source, { light: 0, translation: [0, 0.5, 0] });
+  source.environment = environment(60);
+  return source;
+}

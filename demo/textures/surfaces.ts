@@ -236,3 +236,77 @@ export function wood(size: number): ImageSource {
     out[2] = 0.085 * t;
   });
 }
+
+/** Limewash on uneven plaster, nearly white: brushed on in clouds. */
+export function limewash(size: number): SurfaceImages {
+  return {
+    color: paintColor('limewash', size, size, (u, v, out) => {
+      const cloud = fbm(u, v, 5, 5, 43) - 0.5;
+      const brush = fbm(u, v * 0.5, 40, 3, 45) - 0.5;
+      const tone = 1 + 0.05 * cloud + 0.03 * brush;
+      out[0] = 0.79 * tone;
+      out[1] = 0.775 * tone;
+      out[2] = 0.735 * tone;
+    }),
+    data: paintData('limewash data', size / 2, size / 2, (u, v, out) => {
+      out[0] = 1;
+      out[1] = 0.86 + 0.12 * (fbm(u, v, 20, 3, 47) - 0.5);
+      out[2] = 0;
+    }),
+    normal: paintNormals(
+      'limewash normals',
+      size,
+      2.4,
+      (u, v) => 0.009 * fbm(u, v, 4, 3, 49) + 0.0012 * fbm(u, v, 40, 3, 51),
+    ),
+  };
+}
+
+/** Oiled oak: grain along u, worn paler where it is walked on. */
+export function boards(size: number): SurfaceImages {
+  const grain = onGrid(size, (u, v) => {
+    const bend = 0.03 * (fbm(u, v, 4, 3, 53) - 0.5);
+    return fbm(u * 0.5, v + bend, 48, 4, 57);
+  });
+  return {
+    color: paintColor('oak', size, size, (u, v, out) => {
+      const t = 0.74 + 0.62 * (grain(u, v) - 0.5) + 0.4 * (fbm(u, v, 4, 3, 59) - 0.5);
+      out[0] = 0.39 * t;
+      out[1] = 0.245 * t;
+      out[2] = 0.132 * t;
+    }),
+    data: paintData('oak data', size / 2, size / 2, (u, v, out) => {
+      out[0] = 1;
+      out[1] = 0.42 + 0.35 * (fbm(u, v, 10, 4, 63) - 0.5) + 0.15 * (0.5 - grain(u, v));
+      out[2] = 0;
+    }),
+    normal: paintNormals('oak normals', size, 1.2, (u, v) => 0.0011 * grain(u, v)),
+  };
+}
+
+/** Threads over and under: one repeat is about 2.5 cm of linen. */
+export function weave(size: number): ImageSource {
+  return paintNormals('weave normals', size, 0.05, (u, v) => {
+    const [a, b] = [u * 32, v * 32];
+    const over = (Math.floor(a) + Math.floor(b)) % 2 === 0;
+    const thread = (x: number): number => Math.sqrt(Math.max(0, 1 - (2 * (x - Math.floor(x)) - 1) ** 2));
+    return 0.0005 * (over ? thread(a) : thread(b));
+  });
+}
+
+/** The pores of a lemon. */
+export function peel(size: number): ImageSource {
+  return paintNormals('peel normals', size, 0.1, (u, v) => 0.0022 * ramp(0, 0.5, cellular(u, v, 22, 67).f1));
+}
+
+/** A long leaf, v along it: paler down the middle, fine stripes. */
+export function strapLeaf(size: number): ImageSource {
+  return paintColor('long leaf', size, size, (u, v, out) => {
+    const middle = Math.exp(-(((u - 0.5) / 0.05) ** 2));
+    const stripe = fbm(u, v * 0.06, 40, 3, 69) - 0.5;
+    const tone = 0.95 + 0.45 * stripe + 0.35 * middle - 0.25 * v;
+    out[0] = (0.07 + 0.05 * middle) * tone;
+    out[1] = (0.185 + 0.03 * middle) * tone;
+    out[2] = 0.04 * tone;
+  });
+}

@@ -44,7 +44,13 @@ export function gatherVoxels(orderAt: usize, z: i32, firstRow: i32, lastRow: i32
     }
 }
 
-/** Faces of a row whose cones go out together: what comes by them, normal, how many, where along x, whose record, which part. */
+/** Of a packed normal: cones leave from inside something. What they find counts hardly beside what others do. */
+const BURIED: u32 = 1 << 30;
+/** The same beside how many cones went out, and what each counts. */
+const BURIED_CONES: u32 = 128;
+const HARDLY: f32 = 1e-4;
+
+/** Faces of a row whose cones go out together: what comes by them, normal, how many, where along x, whose record, which part, whether buried. */
 const LISTED: usize = 48;
 
 /** Lists the faces of one kind of a row. @returns how many */
@@ -72,6 +78,7 @@ function listFaces(face: i32, y: i32, z: i32, parts: i32): i32 {
     store<i32>(at, x, 32);
     store<i32>(at, number, 36);
     store<i32>(at, part, 40);
+    store<u32>(at, normal & BURIED, 44);
     at += LISTED;
     count++;
   }
@@ -110,7 +117,8 @@ function gatherRow(face: i32, count: i32, y: i32, z: i32, sky: bool, parts: i32)
   for (let at = list; at < end; at += LISTED) {
     const to = (<usize>load<i32>(at, 36)) << 4;
     const went = load<i32>(at, 28);
-    store<u8>(glow + to, <u8>went, 15);
+    const buried = load<u32>(at, 44) != 0 ? BURIED_CONES : 0;
+    store<u8>(glow + to, <u8>((<u32>went) | buried), 15);
     if (went == 0) continue;
     const light = mul(v128.load(at), all(<f32>3.1415927 / <f32>went));
     v128.store64_lane(found + to, light, 0);
@@ -157,7 +165,9 @@ function blendFace(level: usize, at: usize, face: i32): v128 {
       if (((cell >>> face) & 1) == 0) continue;
       const number = faceOf(cell, face) << 4;
       const counts = (a == 0 ? 2 : 1) * (b == 0 ? 2 : 1);
-      const weight = <f32>(counts * <i32>load<u8>(glow + number, 15));
+      const cones = <u32>load<u8>(glow + number, 15);
+      const each: f32 = (cones & BURIED_CONES) != 0 ? HARDLY : 1;
+      const weight = <f32>(counts * <i32>(cones & (BURIED_CONES - 1))) * each;
       sum = add(sum, mul(f32x4.replace_lane(v128.load(found + number), 3, 1), all(weight)));
     }
   const weight = f32x4.extract_lane(sum, 3);

@@ -49,7 +49,9 @@ export function probesIn({ counts }: ProbeBox): number {
 }
 
 /** Spacings that one would type, fine to coarse. */
-const SPACINGS = [0.001, 0.01, 0.1, 1, 10, 100, 1000].flatMap((decade) => [1, 2, 2.5, 5].map((s) => s * decade));
+const SPACINGS = [0.001, 0.01, 0.1, 1, 10, 100, 1000].flatMap((decade) =>
+  [1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8].map((s) => Number((s * decade).toPrecision(2))),
+);
 
 /** The finest of the usual spacings that fills a box with no more than about a thousand probes. */
 export function proposeSpacing(box: Box): number {

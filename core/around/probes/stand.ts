@@ -4,9 +4,9 @@
  */
 import { squareToSphere } from '../../math/octahedron';
 import type { ShadowRays } from '../../trace/traceShadow';
+import { lookAlong } from '../lookAlong';
 import type { Vec } from '../sceneBox';
 import { PROBE_BURIED, PROBE_FREE, PROBE_MOVED } from './probeState';
-import { lookAlong } from './sight';
 
 /** Rays along a side of the square that is looked over. */
 const SIDE = 8;

@@ -4,7 +4,8 @@
  */
 import { componentAt, LIGHT_NUMBERS } from '../../light/components';
 import { luminance } from '../../math/color';
-import { hash32, hashCombine } from '../../math/random';
+import { cos, sin } from '../../math/exact';
+import { hash32, hashCombine, toUnit } from '../../math/random';
 import { sobol2 } from '../../math/sobol';
 import { P_COLOR, P_COVERED, PATH_SUMS } from '../../trace/pathSums';
 import {
@@ -19,6 +20,7 @@ import {
   type PathStarts,
 } from '../../trace/paths/pathStarts';
 import { traceFrom, type Tracer } from '../../trace/tracePaths';
+import { lookAlong } from '../lookAlong';
 import { cornerCell, type VoxelGrid } from './grid';
 import type { VoxelViews } from './stage';
 
@@ -44,6 +46,8 @@ const ITEMS = AT_ONCE * 6;
 const LIFT = 0.02;
 const SPREAD = 0.7;
 const VOXEL_SEED = 0x70ce1;
+/** Behind the three numbers of a packed normal. */
+const BURIED = 1 << 30;
 const EMISSION = componentAt('emission');
 
 const pair = new Float64Array(2);
@@ -73,7 +77,8 @@ export function lightLayer(light: FaceLight, z: number): void {
       forFaces(cells, (i, f, face) => (faces[columnOf(i + shift) * 6 + f] = face));
       for (let s = 0; s < light.samples; s++) traceFrom(light.tracer, starts, 0, ITEMS, s);
       forFaces(cells, (i, f, face) => {
-        const found = take(light, columnOf(i + shift) * 6 + f, face);
+        const buried = isBuried(light, x0 + i, y, z, f);
+        const found = take(light, columnOf(i + shift) * 6 + f, face, buried);
         const depth = views.voxelLit[face * 4 + 3];
         sum += depth * found;
         weight += depth;
@@ -128,6 +133,41 @@ function startsFrom({ views, grid, positions, triangles, ends }: FaceLight): Pat
   };
 }
 
+/** Rays that look whether a place is inside something, by this cosine off the way that a face looks; two of three decide. */
+const LOOKS = 3;
+const ASIDE = 0.8;
+const from = new Float64Array(3);
+const way = new Float64Array(3);
+
+/**
+ * Is the place inside something closed from which a face's cones go out, as where its voxel lies half in another wall? What
+ * they find in there says nothing of the light on what is seen of its surface.
+ * @param x, y, z its voxel @param f which of the six
+ */
+function isBuried({ grid, tracer }: FaceLight, x: number, y: number, z: number, f: number): boolean {
+  const axis = f >> 1;
+  const ahead = f & 1 ? -1 : 1;
+  const [a, b] = [(axis + 1) % 3, (axis + 2) % 3];
+  from[0] = x + 0.5;
+  from[1] = y + 0.5;
+  from[2] = z + 0.5;
+  from[axis] += ahead;
+  for (let c = 0; c < 3; c++) from[c] = grid.min[c] + from[c] * grid.side;
+  const turn = 2 * Math.PI * toUnit(hashCombine(tracer.input.sampleBase, columnOf(x + cornerCell(grid)[0]) * 6 + f));
+  const aside = Math.sqrt(1 - ASIDE * ASIDE);
+  let backs = 0;
+  for (let k = 0; k < LOOKS; k++) {
+    const angle = turn + (2 * Math.PI * k) / LOOKS;
+    way[axis] = ahead * ASIDE;
+    way[a] = aside * cos(angle);
+    way[b] = aside * sin(angle);
+    if (lookAlong(tracer.input.shadows, from[0], from[1], from[2], way).back) backs++;
+    // two that agree decide
+    if (backs === 2 || k - backs === 1) break;
+  }
+  return backs === 2;
+}
+
 /** Of a triangle, into `normal`. @param side −1 for its other side */
 function normalOf(p: Float32Array, triangles: Uint32Array, t: number, side: number): void {
   const a = triangles[t * 3] * 3;
@@ -164,7 +204,7 @@ function tangentsOf(n: Float64Array): void {
 }
 
 /** Writes what rays found of a face, and its mean normal in place of its point. @returns luminance of the light it scatters */
-function take({ views, sums }: FaceLight, item: number, face: number): number {
+function take({ views, sums }: FaceLight, item: number, face: number, buried: boolean): number {
   const { voxelLit, voxelGlow, voxelFound, voxelField } = views;
   const o = item * PATH_SUMS;
   const at = face * 4;
@@ -182,7 +222,7 @@ function take({ views, sums }: FaceLight, item: number, face: number): number {
   const size = Math.sqrt(x * x + y * y + z * z) || 1;
   voxelFound.fill(0, at, at + 3);
   const packed = new Uint32Array(voxelFound.buffer, voxelFound.byteOffset + (at + 3) * 4, 1);
-  packed[0] = pack(x / size) | (pack(y / size) << 10) | (pack(z / size) << 20);
+  packed[0] = pack(x / size) | (pack(y / size) << 10) | (pack(z / size) << 20) | (buried ? BURIED : 0);
   return luminance(voxelLit[at], voxelLit[at + 1], voxelLit[at + 2]);
 }
 

@@ -10,7 +10,7 @@ import { compileScene } from '../../scene/compileScene';
 import { packScene, toShared } from '../../scene/packScene';
 import type { SceneSource } from '../../scene/source';
 import { VIEW_KEYS, type ViewMode } from '../../shading/views';
-import { box, grey, layerMean, parted, QUARTER, room } from '../../testing/rooms';
+import { blocks, box, grey, layerMean, parted, QUARTER, room } from '../../testing/rooms';
 import { cubeAt, fillGrid } from './grid';
 import { addNode, cameraAt, environment, light, mapCamera, quad, render, sceneOf } from '../../testing/scenes';
 
@@ -120,6 +120,14 @@ describe('bounced light by voxels', () => {
       const [from, to] = [(y * 96 + 70) * 3, (y * 96 + 79) * 3];
       expect(part.views.beauty.subarray(from, to)).toEqual(whole.subarray(from, to));
     }
+  });
+
+  it('is no brighter where walls run into one another than beside it, whatever shines outside', async () => {
+    // into the corner of two walls, and onto the middle of one
+    const values = { 'bounce.voxelResolution': 48 };
+    const corner = await bounceOf(blocks(), cameraAt([0, 0, 0], [0.99, 0, -0.985], 8), values);
+    const middle = await bounceOf(blocks(), cameraAt([0, 0, 0], [0, 0, -1], 8), values);
+    expect(corner / middle).toBeLessThan(1.3);
   });
 
   it('refuses in one line where the compiled loops are off', async () => {
