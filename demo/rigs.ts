@@ -114,8 +114,8 @@ export function dayRoomRigs(own: Rig): Rig[] {
   return [
     lit('Panel and sky', 0.75, {}),
     lit('Sky alone', 1, { glow: 0 }),
-    lit('Panel alone', 1.5, { environment: dark }),
-    lit('Small lamp', 2.5, { environment: dark, glow: 0, lights: [small] }),
-    lit('Large lamp', 1.75, { environment: dark, glow: 0, lights: [large] }),
+    lit('Panel alone', 2.5, { environment: dark }),
+    lit('Small lamp', 4, { environment: dark, glow: 0, lights: [small] }),
+    lit('Large lamp', 3.25, { environment: dark, glow: 0, lights: [large] }),
   ];
 }

@@ -115,9 +115,9 @@ export const DEMO_SCENES: readonly DemoScene[] = [
         'reflections.environment': 0.04,
         'shadows.distance': 8,
         'bounce.method': 'probes',
-        'bounce.probeRays': 4096,
       },
       { 'samples.method': 'path', 'samples.pixel': 64, 'samples.denoise': 'spatial' },
+      { 'samples.method': 'raster', 'samples.denoise': 'off' },
     ),
     patches: [
       { name: 'mirror', x: 0.45, y: 0.08, width: 0.17, height: 0.2 },

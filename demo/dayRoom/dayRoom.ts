@@ -211,7 +211,7 @@ function addLight(kit: SceneKit): void {
   kit.light(
     'sun',
     // through haze: a wide disc
-    { kind: 'sun', color: tint(4300), intensity: 5500, angularDiameterRad: 0.03 },
+    { kind: 'sun', color: tint(4300), intensity: 5500, angularDiameterRad: (1.7 * Math.PI) / 180 },
     { rotation: shining([-SUN[0], -SUN[1], -SUN[2]]) },
   );
   kit.sky(

@@ -157,7 +157,7 @@ function leaf(mesh: Mesh, f: Frame, turn: number, { long, wide, lean, bow, twist
   mesh.grid(6, steps, (s, v) => {
     const { p: at, up, across } = spine[Math.round(v * steps)];
     const w = wide * Math.min(1, 0.35 + 2.2 * v) * Math.sqrt(Math.max(0, 1 - v ** 3));
-    const d = (s - 0.5) * 2;
+    const d = (0.5 - s) * 2;
     // folded a little along the middle
     const lift = 0.3 * Math.abs(d) * w;
     const n = unit(up.map((c, j) => c - 0.3 * Math.sign(d) * Math.min(1, Math.abs(d) * 3) * across[j]));

@@ -2,7 +2,7 @@
 /** How strongly glowing meshes glow in a rig, and what their glow does in the method that is shown. */
 import NumberField from './NumberField.vue';
 
-defineProps<{ glow: number; traced: boolean }>();
+defineProps<{ glow: number; lights: boolean }>();
 const emit = defineEmits<{ change: [glow: number] }>();
 </script>
 
@@ -26,9 +26,9 @@ const emit = defineEmits<{ change: [glow: number] }>();
       unit="×"
       @update:model-value="emit('change', $event)"
     />
-    <p v-if="!traced && glow > 0" class="quiet narrow">
-      Rasterised, they are seen but light nothing around them, unless Bounce is traced; path traced they do. A light in
-      the same place stands for them.
+    <p v-if="!lights && glow > 0" class="quiet narrow">
+      They are seen but light nothing around them while Bounce takes its light from surroundings alone. Any other Method
+      there does, and path tracing; or a light in the same place stands for them.
     </p>
   </div>
 </template>

@@ -23,7 +23,6 @@ import { useStage } from '../composables/useStage';
 import { useEnvironmentFiles } from '../composables/useEnvironmentDrop';
 import { saveText } from '../composables/saveText';
 import { turned } from '@daxel/core/light/reshape';
-import { tracesBounce } from '@daxel/core/around/traced/settings';
 import { glows } from '@daxel/core/scene/materialTable';
 import { blendRigs, writeRig, type RigLight } from '@daxel/core/light/rig';
 import { useDocument } from '../stores/document';
@@ -107,7 +106,8 @@ function remove(id: string): void {
 }
 /** What glows lights what is around it in the method that is shown. */
 const glowLights = computed(
-  () => screen.traced.value || (screen.resolved.value !== null && tracesBounce(screen.resolved.value)),
+  () =>
+    screen.traced.value || (screen.resolved.value !== null && screen.resolved.value['bounce.method'] !== 'environment'),
 );
 const hasGlow = computed(() => scene.value !== null && glows(scene.value.materials));
 function keepBlend(): void {
@@ -239,7 +239,7 @@ const { holding } = useLightKeys({ camera, document, view, zebra, chosen, lights
             <GlowField
               v-if="hasGlow"
               :glow="active.glow ?? 1"
-              :traced="glowLights"
+              :lights="glowLights"
               @change="edits.change({ glow: $event }, 'glow')"
             />
             <LightFields v-if="light" :key="light.id" :light="light" @change="edits.changeLight(light.id, $event)" />
