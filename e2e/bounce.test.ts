@@ -1,7 +1,7 @@
 /** Methods of bounced light on Tune: chosen, baked, looked at and priced. */
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { checkAccess, launch, openTab, pictureHash, settled, takeRecipeBack, type Tab } from './browser';
+import { checkAccess, launch, openSmall, openTab, pictureHash, settled, takeRecipeBack, type Tab } from './browser';
 
 let browser: Browser;
 let tab: Tab;
@@ -37,7 +37,7 @@ describe('bounced light', () => {
     // what belongs to the method comes with it
     await page.getByRole('button', { name: /^Probe spacing/ }).click();
     const note = page.getByRole('region', { name: 'About Probe spacing' });
-    expect(await note.textContent()).toMatch(/384 probes, 0\.98 m apart, (baked in [\d.]+ s|kept from before)/);
+    expect(await note.textContent()).toMatch(/[\d,]+ probes, 0\.\d+ m apart, (baked in [\d.]+ s|kept from before)/);
     expect(await page.locator('[data-stage=bounce]').textContent()).toMatch(/Bounce\s*\d+ ms/);
     await page.getByRole('combobox', { name: 'View' }).selectOption('probes');
     await settled(page);
@@ -133,6 +133,38 @@ describe('bounced light', () => {
     await expect.poll(() => size.inputValue()).toBe('3');
     await settled(page);
     await checkAccess(page);
+    await takeRecipeBack(page);
+  });
+
+  it('that is missing beside the reference is said per patch on Compare, with what cures it, tried and priced', async () => {
+    await openSmall(page, 'coloured-box', 'Compare', { 'lens.exposure': -8.5, 'bounce.method': 'environment' });
+    await page.getByRole('button', { name: 'Add a picture…' }).click();
+    await page.getByRole('menuitem', { name: 'Draft, path traced', exact: true }).click();
+    await page.getByLabel('C is the reference').check();
+    const find = page.getByRole('button', { name: 'Find what cures bounced light of A, tall plinth' });
+    await find.waitFor();
+    // nothing around the box shines: without bounced light there is none
+    const figures = page.getByRole('region', { name: 'Figures against the reference' });
+    await figures.getByRole('button', { name: 'tall plinth' }).first().click();
+    await figures.getByText('No bounced light at all, where the reference has some.').first().waitFor();
+    await find.click();
+    const cures = page.getByRole('region', { name: 'Cures of bounced light' });
+    const trying = cures.getByRole('status').filter({ hasText: /Trying \d+ of \d+/ });
+    await trying.waitFor();
+    await cures.getByRole('button', { name: 'Cancel' }).click();
+    await expect.poll(() => trying.count(), { timeout: 20_000 }).toBe(0);
+    await find.click();
+    await page
+      .getByTestId('bounce-verdict')
+      .filter({ hasText: /Marked: Method \w+/ })
+      .waitFor({ timeout: 90_000 });
+    await checkAccess(page);
+    const marked = cures.locator('tr.best');
+    expect(await marked.textContent()).toMatch(/Method (voxels|probes|screen|traced)/);
+    await marked.getByRole('button', { name: /^Use Method/ }).click();
+    // drawn again, and right: what was missing is no longer asked for
+    await page.waitForFunction(() => !document.body.textContent?.includes('measuring…'));
+    await expect.poll(() => figures.getByText('No bounced light at all').count(), { timeout: 30_000 }).toBe(0);
     await takeRecipeBack(page);
   });
 

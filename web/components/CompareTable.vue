@@ -2,18 +2,24 @@
 /** Figures of every candidate against the reference, for the whole picture and per patch. */
 import { computed } from 'vue';
 import type { ErrorFigures } from '@daxel/core/measure/imageError';
-import type { PlaceFigures } from '../render/measureWorker';
+import { levelInWords } from '@daxel/core/measure/partLevel';
+import { isEnough } from '@daxel/core/plan/bounceCures';
+import type { BounceFigures, PlaceFigures } from '../render/measureWorker';
 
 export interface FigureRow {
+  /** The candidate, as the address names it. */
+  key: string;
   patch: string;
   patchName: string;
   letter: string;
   name: string;
   figures: PlaceFigures | null;
   message: string | null;
+  /** It is drawn here by settings that can be changed. */
+  curable: boolean;
 }
-const props = defineProps<{ rows: readonly FigureRow[]; reference: string; chosen: string }>();
-const emit = defineEmits<{ choose: [patch: string]; csv: [] }>();
+const props = defineProps<{ rows: readonly FigureRow[]; reference: string; chosen: string; busy: boolean }>();
+const emit = defineEmits<{ choose: [patch: string]; csv: []; cure: [row: FigureRow] }>();
 
 const COLUMNS = [
   { id: 'flip', label: 'FLIP', says: 'How different the two look when they alternate, 0 to 1' },
@@ -31,9 +37,27 @@ const best = computed(() => {
     if (r.figures) least.set(r.patch, Math.min(least.get(r.patch) ?? Infinity, r.figures.flip));
   return least;
 });
-/** Of the chosen place, a sentence a picture. */
-const sentences = computed(() => props.rows.filter((r) => r.patch === props.chosen && r.figures?.says));
+/** Of the chosen place, what there is to say of each picture. */
+const sentences = computed(() =>
+  props.rows.flatMap((r) => {
+    if (r.patch !== props.chosen || !r.figures) return [];
+    const { says, bounce } = r.figures;
+    const of = bounceOf(bounce);
+    // what pixel by pixel is lost in noise can be sure of a place's mean
+    const text = [isNoise(r.figures) && of.wrong ? '' : says, of.wrong ? of.says : ''].filter(Boolean).join(' ');
+    return text ? [{ letter: r.letter, patchName: r.patchName, text }] : [];
+  }),
+);
 const several = computed(() => new Set(props.rows.map((r) => r.letter)).size > 1);
+/** Stops of bounced light, what they mean, and whether they are more than is let pass. */
+function bounceOf(b: BounceFigures): { text: string; says: string; wrong: boolean } {
+  if (b === 'unknown')
+    return { text: '–', says: 'One of the two does not say what its light is made of.', wrong: false };
+  const says = levelInWords(b, 'bounced light');
+  if (!b) return { text: '–', says, wrong: false };
+  const stops = Number.isFinite(b.stops) ? `${b.stops < 0 ? '−' : '+'}${Math.abs(b.stops).toFixed(2)}` : 'none';
+  return { text: b.sure ? stops : '≈', says, wrong: !isEnough(b) };
+}
 function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
   const v = f[id];
   if (id === 'psnr') return Number.isFinite(v) ? `${v.toFixed(1)} dB` : '∞';
@@ -45,7 +69,7 @@ function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
 <template>
   <section class="table" aria-label="Figures against the reference">
     <p v-for="r in sentences" :key="r.letter" class="says" role="status">
-      <strong>{{ r.letter }}</strong> {{ r.patchName }}: {{ r.figures?.says }}
+      <strong>{{ r.letter }}</strong> {{ r.patchName }}: {{ r.text }}
     </p>
     <table>
       <thead class="narrow">
@@ -53,6 +77,7 @@ function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
           <th>Where</th>
           <th>Against {{ reference }}</th>
           <th v-for="c in COLUMNS" :key="c.id" :title="c.says">{{ c.label }}</th>
+          <th title="Bounced light, in stops brighter (+) or darker (−)">Bounce</th>
           <th title="RMSE that the reference's own noise gives">Noise floor</th>
           <th><button @click="emit('csv')">CSV</button></th>
         </tr>
@@ -81,6 +106,18 @@ function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
             >
               {{ text(r.figures, c.id) }}
             </td>
+            <td class="figure" :title="bounceOf(r.figures.bounce).says">
+              <button
+                v-if="r.curable && bounceOf(r.figures.bounce).wrong"
+                class="cure"
+                :disabled="busy"
+                :aria-label="`Find what cures bounced light of ${r.letter}, ${r.patchName}`"
+                @click.stop="emit('cure', r)"
+              >
+                cure…
+              </button>
+              {{ bounceOf(r.figures.bounce).text }}
+            </td>
             <td class="figure quiet">{{ r.figures.floor > 0 ? r.figures.floor.toFixed(4) : '–' }}</td>
             <td class="narrow">
               <span v-if="isNoise(r.figures)" class="noise" title="The reference is as noisy as the difference is large"
@@ -88,7 +125,7 @@ function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
               >
             </td>
           </template>
-          <td v-else :colspan="COLUMNS.length + 2" class="narrow" :class="r.message ? 'flag' : 'quiet'">
+          <td v-else :colspan="COLUMNS.length + 3" class="narrow" :class="r.message ? 'flag' : 'quiet'">
             {{ r.message ?? 'measuring…' }}
           </td>
         </tr>
@@ -100,7 +137,8 @@ function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
 <style scoped>
 .table {
   max-height: 190px;
-  flex: none;
+  flex: 1;
+  min-width: 0;
   overflow-y: auto;
   border-top: 1px solid var(--line);
   background: var(--ground);
@@ -140,6 +178,13 @@ td {
 }
 .where {
   text-align: left;
+}
+.cure {
+  margin-right: 6px;
+  color: var(--accent);
+}
+.cure:disabled {
+  color: var(--quiet);
 }
 .noise {
   font-weight: 600;

@@ -28,6 +28,11 @@ export interface Live {
   /** Another rig than the one that is shown. */
   rigId?: string;
 }
+/** What an address names, null where that is a still or a file. */
+export function liveOf(key: string): Live | null {
+  const [kind, tier, method, rigId] = key.split(':') as ['live', Tier, Method, string | undefined];
+  return kind === 'live' ? { tier, method, rigId } : null;
+}
 /** As the address names it. */
 export const liveKey = ({ tier, method, rigId }: Live): string => `live:${tier}:${method}${rigId ? `:${rigId}` : ''}`;
 
@@ -171,7 +176,7 @@ export function useCandidates(
     show(key, await measurer.putBytes(key, new Uint8Array(await file.arrayBuffer()), file.name));
   }
   async function loadLive(key: string): Promise<void> {
-    const [, tier, method, rigId] = key.split(':') as ['live', Tier, Method, string | undefined];
+    const { tier, method, rigId } = liveOf(key)!;
     const c = of(key)!;
     const rig = rigId ? `${rigName(rigId) ?? 'a rig that was deleted'}, ` : '';
     c.name = `${rig}${tier === 'final' ? 'Final' : 'Draft'}, ${METHODS[method] ?? method}`;

@@ -10,11 +10,14 @@ import {
   type PairMaps,
 } from '@daxel/core/measure/imageError';
 import { differenceInWords, placeLight } from '@daxel/core/measure/lightDifference';
+import { partLevel, placePart, type PartLevel, type PlacePart } from '@daxel/core/measure/partLevel';
 import type { Rect } from '@daxel/core/measure/rect';
 import { displayCodes, readPictureFile } from './pictureFile';
 
+/** What bounced light of a place differs by: null where there is none to speak of, `unknown` where a picture does not say. */
+export type BounceFigures = PartLevel | 'unknown' | null;
 /** Figures of a place, and what they come to in words. */
-export type PlaceFigures = ErrorFigures & { says: string };
+export type PlaceFigures = ErrorFigures & { says: string; bounce: BounceFigures };
 /** How a difference is shown. */
 export interface DifferenceView {
   kind: 'signed' | 'absolute' | 'flip';
@@ -26,6 +29,7 @@ export type ToMeasure =
   | { type: 'figures'; key: string; reference: string; rects: Rect[] }
   | { type: 'difference'; key: string; reference: string; view: DifferenceView }
   | { type: 'pixel'; x: number; y: number }
+  | { type: 'bounce'; key: string; rect: Rect }
   | { type: 'small'; key: string; width: number; height: number }
   | { type: 'forget'; key: string };
 export interface Shown {
@@ -36,7 +40,7 @@ export interface Shown {
   knowsNoise: boolean;
 }
 export type FromMeasure =
-  Shown | PlaceFigures[] | Record<string, number[]> | Uint8ClampedArray<ArrayBuffer> | Float32Array | null;
+  Shown | PlaceFigures[] | Record<string, number[]> | Uint8ClampedArray<ArrayBuffer> | Float32Array | PlacePart | null;
 
 const images = new Map<string, MeasuredImage>();
 const pairs = new Map<string, PairMaps>();
@@ -63,7 +67,7 @@ function answer(key: string, request: ToMeasure): FromMeasure {
       return request.rects.map((rect) => {
         const figures = errorFigures(image, reference, maps, rect);
         const says = differenceInWords(placeLight(image, rect), placeLight(reference, rect), figures);
-        return { ...figures, says };
+        return { ...figures, says, bounce: bounceFigures(image, reference, rect) };
       });
     }
     case 'difference':
@@ -75,6 +79,8 @@ function answer(key: string, request: ToMeasure): FromMeasure {
           return [name, request.x < width && request.y < height ? [...rgb.subarray(at, at + 3)] : []];
         }),
       );
+    case 'bounce':
+      return placePart(images.get(request.key)!, request.rect, 'bounce');
     case 'small':
       return reduced(images.get(request.key)!, request.width, request.height);
     case 'forget':
@@ -106,6 +112,11 @@ function pair(key: string, reference: string): [MeasuredImage, MeasuredImage, Pa
     pairs.set(name, maps);
   }
   return [a, b, maps];
+}
+
+function bounceFigures(image: MeasuredImage, reference: MeasuredImage, rect: Rect): BounceFigures {
+  const [mine, theirs] = [image, reference].map((i) => placePart(i, rect, 'bounce'));
+  return mine && theirs ? partLevel(mine, theirs) : 'unknown';
 }
 
 /** Grey where there is none; brighter and darker, or dark and glowing. */

@@ -1,5 +1,6 @@
 /** Questions to the measuring thread, one answer each. */
 import type { MeasuredImage } from '@daxel/core/measure/imageError';
+import type { PlacePart } from '@daxel/core/measure/partLevel';
 import type { Rect } from '@daxel/core/measure/rect';
 import type { ToneCurve } from '@daxel/core/film/tone';
 import type { DifferenceView, FromMeasure, PlaceFigures, Shown, ToMeasure } from './measureWorker';
@@ -31,6 +32,9 @@ export class Measurer {
     this.ask('', { type: 'pixel', x, y }) as Promise<Record<string, number[]>>;
   small = (key: string, width: number, height: number): Promise<Float32Array> =>
     this.ask(key, { type: 'small', key, width, height }) as Promise<Float32Array>;
+  /** Bounced light of a place; null where the picture does not say. */
+  bounce = (key: string, rect: Rect): Promise<PlacePart | null> =>
+    this.ask(key, { type: 'bounce', key, rect }) as Promise<PlacePart | null>;
   forget = (key: string): Promise<unknown> => this.ask(key, { type: 'forget', key });
 
   terminate(): void {

@@ -2,6 +2,7 @@
 /** Compare: two to six pictures at one zoom, with figures against one of them. */
 import { computed, onMounted, onUnmounted, ref, shallowRef, toRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
+import BounceCures from '../components/BounceCures.vue';
 import CandidateList from '../components/CandidateList.vue';
 import ComparePictures, { type CompareMode, type Held } from '../components/ComparePictures.vue';
 import CompareTable, { type FigureRow } from '../components/CompareTable.vue';
@@ -9,16 +10,18 @@ import LevelMatch from '../components/LevelMatch.vue';
 import { useCommands } from '../commands/commands';
 import { contactSheet } from '../composables/contactSheet';
 import { saveBlob, saveText } from '../composables/saveText';
-import { liveKey, useCandidates, type Live, type Method } from '../composables/useCandidates';
+import { liveKey, liveOf, useCandidates, type Live, type Method } from '../composables/useCandidates';
+import { useBounceCures } from '../composables/useBounceCures';
 import { useMatchLevels } from '../composables/useMatchLevels';
 import { useRigs } from '../composables/useRigs';
 import { useStage } from '../composables/useStage';
 import { exposedBy } from '@daxel/core/light/rig';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
-import { resolveRecipe, type Tier } from '@daxel/core/recipe/recipe';
+import { resolveRecipe, type Tier, type TierValues } from '@daxel/core/recipe/recipe';
 import type { Wish } from '../composables/usePreview';
 import type { DifferenceView, PlaceFigures } from '../render/measureWorker';
 import type { Picture } from '../render/preview';
+import { useDocument } from '../stores/document';
 import { useNotices } from '../stores/notices';
 import { useStills } from '../stores/stills';
 
@@ -172,12 +175,14 @@ const rows = computed<FigureRow[]>(() =>
       .map((h) => {
         const result = figures.value[h.key];
         return {
+          key: h.key,
           patch: p.id,
           patchName: p.name,
           letter: h.letter,
           name: h.name,
           figures: Array.isArray(result) ? result[i] : null,
           message: typeof result === 'string' ? result : null,
+          curable: liveOf(h.key)?.method === 'raster',
         };
       }),
   ),
@@ -233,6 +238,28 @@ function isOn(l: { on: boolean; solo: boolean }, all: readonly { solo: boolean }
   return l.on && (l.solo || !all.some((o) => o.solo));
 }
 
+const cures = useBounceCures(measurer);
+function cure({ key, patch, letter }: FigureRow): void {
+  const live = liveOf(key);
+  const size = finished.value.find((h) => h.key === reference.value)?.picture;
+  const wish = live && wishOf(live, size ?? null);
+  const place = places.value.find((p) => p.id === patch);
+  if (!wish || !place || !reference.value) return;
+  const others = patches.value.filter((p) => p.id !== patch);
+  void cures.search({ key, reference: reference.value, letter, place, others }, wish);
+}
+function applyCure(values: TierValues): void {
+  const key = cures.found.value?.asked.key;
+  const live = key && liveOf(key);
+  if (!live) return;
+  for (const [id, value] of Object.entries(values)) useDocument().setValue(live.tier, id, value);
+  cures.dismiss();
+  notices.say(`${live.tier === 'final' ? 'Final' : 'Draft'} has it now. Rendered candidates are drawn again.`);
+  for (const c of [...list.value]) if (liveOf(c.key)?.method === 'raster') held.again(c.key);
+}
+// figures of other pictures say nothing about these
+watch([held.keys, reference, () => shot.value?.recipe, lighting], cures.dismiss);
+
 async function saveSheet(): Promise<void> {
   try {
     const caption = (h: Held): [string, string] => {
@@ -252,7 +279,7 @@ async function saveSheet(): Promise<void> {
   }
 }
 function saveTable(): void {
-  const head = 'where,candidate,name,flip,ssim,psnr_db,rmse,relative_mse,mean_stops,noise_floor,in_words';
+  const head = 'where,candidate,name,flip,ssim,psnr_db,rmse,relative_mse,mean_stops,bounce_stops,noise_floor,in_words';
   const quote = (s: string): string => `"${s.replaceAll('"', '""')}"`;
   const lines = rows.value.flatMap(({ patchName, letter, name, figures: f }) =>
     f
@@ -267,6 +294,7 @@ function saveTable(): void {
             f.rmse,
             f.relMse,
             f.meanStops,
+            f.bounce && f.bounce !== 'unknown' ? f.bounce.stops : '',
             f.floor,
             quote(f.says),
           ].join(','),
@@ -390,14 +418,26 @@ onUnmounted(() => window.removeEventListener('drop', drop, true));
       @apply="applyLevels"
       @dismiss="match.dismiss"
     />
-    <CompareTable
-      v-if="reference"
-      :rows="rows"
-      :reference="referenceLetter"
-      :chosen="chosenPatch"
-      @choose="chosenPatch = $event"
-      @csv="saveTable"
-    />
+    <div v-if="reference" class="lower">
+      <CompareTable
+        :rows="rows"
+        :reference="referenceLetter"
+        :chosen="chosenPatch"
+        :busy="cures.running.value !== null"
+        @choose="chosenPatch = $event"
+        @csv="saveTable"
+        @cure="cure"
+      />
+      <BounceCures
+        v-if="cures.running.value || cures.found.value || cures.failure.value"
+        :found="cures.found.value"
+        :running="cures.running.value"
+        :failure="cures.failure.value"
+        @cancel="cures.cancel"
+        @dismiss="cures.dismiss"
+        @apply="applyCure"
+      />
+    </div>
     <p v-else class="hint quiet">Choose a reference to measure the others against.</p>
   </div>
 </template>
@@ -412,6 +452,10 @@ onUnmounted(() => window.removeEventListener('drop', drop, true));
   flex: 1;
   min-height: 0;
   display: flex;
+}
+.lower {
+  display: flex;
+  flex: none;
 }
 .middle {
   flex: 1;
