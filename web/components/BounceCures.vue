@@ -145,4 +145,9 @@ td {
 .act {
   color: var(--accent);
 }
+/* on the tint the accent is too faint */
+.best .act {
+  color: inherit;
+  text-decoration: underline;
+}
 </style>

@@ -111,7 +111,7 @@ function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
                 v-if="r.curable && bounceOf(r.figures.bounce).wrong"
                 class="cure"
                 :disabled="busy"
-                :aria-label="`Find what cures bounced light of ${r.letter}, ${r.patchName}`"
+                :aria-label="`cure… bounced light of ${r.letter}, ${r.patchName}`"
                 @click.stop="emit('cure', r)"
               >
                 cure…
@@ -182,6 +182,11 @@ td {
 .cure {
   margin-right: 6px;
   color: var(--accent);
+}
+/* on the tint the accent is too faint */
+.chosen .cure {
+  color: inherit;
+  text-decoration: underline;
 }
 .cure:disabled {
   color: var(--quiet);
