@@ -87,6 +87,14 @@ await page.getByRole('button', { name: 'Find the cure for cube that floats' }).c
 await page.getByTestId('cures').waitFor();
 await keep('chart-penumbra-scale');
 await page.goto(`${url}projects`);
+await page.getByRole('link', { name: 'Open day room' }).click();
+await settled();
+await page.getByRole('link', { name: 'Light', exact: true }).click();
+await settled();
+// six lightings, each with probes of its own
+await page.waitForTimeout(25_000);
+await keep('light');
+await page.goto(`${url}projects`);
 await page.getByRole('link', { name: 'Open lamp-room' }).click();
 await page.getByRole('link', { name: 'Light', exact: true }).click();
 await settled();
@@ -94,7 +102,6 @@ await page.getByRole('button', { name: 'Show rig Overcast, work light' }).click(
 await settled();
 await page.getByRole('button', { name: 'work light', exact: true }).click();
 await page.waitForTimeout(6000);
-await keep('light');
 await page.getByRole('tab', { name: 'Exposure' }).click();
 await page.getByRole('button', { name: 'Zebra' }).click();
 await page.getByLabel('Blend with').selectOption({ label: 'As it came' });
@@ -201,7 +208,11 @@ await page.getByText('lens rings').waitFor();
 await page.waitForFunction(
   () => !document.body.textContent.includes('measuring…') && !document.body.textContent.includes('rendering,'),
 );
-await page.waitForTimeout(1000);
+await page.getByRole('button', { name: 'cure… bounced light of A, wall under the sill' }).click();
+await page
+  .getByTestId('bounce-verdict')
+  .filter({ hasText: /Marked|Nothing/ })
+  .waitFor();
 await keep('compare');
 
 await browser.close();

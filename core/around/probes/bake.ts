@@ -48,9 +48,12 @@ export interface Bake {
 /** What a path brings: near light rgb, far light rgb. */
 export const BROUGHT = 6;
 const FAR = new Set([componentAt('bounce'), componentAt('reflection')]);
-/** Most that a path may bring of either, times the mean of all; and how often that is worked out anew, since what is cut was in it. */
-const MOST_NEAR = 64;
-const MOST_FAR = 16;
+/**
+ * What fewer rays than this bring of all the light of a probe is cut: of what they meet, and of what that mirrors and scatters
+ * on. And how often that is worked out anew, since what is cut was in it.
+ */
+const NEAR_RAYS = 2;
+const FAR_RAYS = 16;
 const CLAMP_ROUNDS = 4;
 
 const p = new Float64Array(3);
@@ -105,9 +108,10 @@ function gatherPaths({ tracer, sums, brought, rays, ends }: Bake, seed: number):
   const { input } = tracer;
   const atOnce = Math.floor(sums.length / PATH_SUMS);
   const sky = input.emitters.surroundings?.light ?? 0;
-  input.sampleBase = seed;
   for (let first = 0; first < rays; first += atOnce) {
     const items = Math.min(atOnce, rays - first);
+    // the same items again, by other random numbers
+    input.sampleBase = seed + first;
     sums.fill(0, 0, items * PATH_SUMS);
     traceFrom(tracer, startsFrom(first, seed, items, { sky, ends }), 0, items, 0);
     for (let i = 0; i < items; i++) readPath(sums, i * PATH_SUMS, brought, (first + i) * BROUGHT);
@@ -115,8 +119,8 @@ function gatherPaths({ tracer, sums, brought, rays, ends }: Bake, seed: number):
   const mean = meanOf(brought, rays);
   for (let i = 0; i < rays; i++) {
     const o = i * BROUGHT;
-    const near = keptOf(brought, o, MOST_NEAR * mean);
-    const far = keptOf(brought, o + 3, MOST_FAR * mean);
+    const near = keptOf(brought, o, (rays / NEAR_RAYS) * mean);
+    const far = keptOf(brought, o + 3, (rays / FAR_RAYS) * mean);
     for (let c = 0; c < 3; c++) found[c] = brought[o + c] * near + brought[o + 3 + c] * far;
     directionOf(i, seed);
     addLight(way, 1 / EVEN);
@@ -138,14 +142,15 @@ function readPath(sums: Float32Array, from: number, to: Float32Array, at: number
 /**
  * Mean luminance of all paths, of each as much as is kept. Lone rays that meet a highlight, or light off a mirror, would
  * outweigh all others, and no number of neighbours makes up for them. What they bring is held against the mean and not
- * against exposure, so that baked light is right for any; a patch of sun that a hundredth of them meet is kept whole.
+ * against exposure, so that baked light is right for any; a patch of sun that two rays meet is kept whole, however small it
+ * is: in a dark shaft it is all the light there is.
  */
 function meanOf(brought: Float32Array, rays: number): number {
   let mean = Infinity;
   for (let round = 0; round < CLAMP_ROUNDS; round++) {
     let sum = 0;
     for (let o = 0; o < rays * BROUGHT; o += 3) {
-      const most = (o % BROUGHT === 0 ? MOST_NEAR : MOST_FAR) * mean;
+      const most = (rays / (o % BROUGHT === 0 ? NEAR_RAYS : FAR_RAYS)) * mean;
       sum += Math.min(most, luminance(brought[o], brought[o + 1], brought[o + 2]));
     }
     mean = sum / rays;

@@ -9,7 +9,18 @@ import { compileScene } from '../../scene/compileScene';
 import { packScene, toShared } from '../../scene/packScene';
 import type { SceneSource } from '../../scene/source';
 import { box, grey, layerMean, parted, QUARTER, room } from '../../testing/rooms';
-import { addNode, cameraAt, environment, mapCamera, MATTE, quad, render, sceneOf } from '../../testing/scenes';
+import {
+  addNode,
+  cameraAt,
+  DOWN,
+  environment,
+  light,
+  mapCamera,
+  MATTE,
+  quad,
+  render,
+  sceneOf,
+} from '../../testing/scenes';
 
 const SIDE = 24;
 const PROBES = {
@@ -71,6 +82,23 @@ describe('probes', () => {
     expect(Math.max(...close.map(Math.abs))).toBeLessThan(0.13);
     expect(Math.abs(close[0])).toBeLessThan(0.07);
     expect(Math.abs(close[0])).toBeLessThan(Math.abs(wide[0]) / 2);
+  });
+
+  it('keep all that one small bright patch sends, where nothing else is lit', async () => {
+    const source = box(grey(0.6));
+    // a spot of a tenth of a metre on the floor: one ray in four hundred of a probe meets it
+    source.lights = [light('spot', 400, { innerConeRad: 0.06, outerConeRad: 0.07, castsShadow: true })];
+    addNode(source, { light: 0, translation: [0, 0.4, 0], rotation: DOWN });
+    const camera = cameraAt([0.2, 0.5, 0.6], [0, 0.3, -1], 60);
+    for (const total of [1, 4]) {
+      const values = { 'bounce.total': total, 'bounce.clamp': 0 };
+      const path = layerMean(
+        await drawn(source, camera, { ...values, 'samples.method': 'path', 'samples.pixel': 256 }),
+        'bounce',
+      );
+      const probes = layerMean(await drawn(source, camera, { ...values, 'bounce.probeRays': 4096 }), 'bounce');
+      expect(Math.abs(probes / path - 1)).toBeLessThan(0.12);
+    }
   });
 
   it('leak less than a hundredth of the lit side through a thin wall, wherever the grid has them', async () => {
