@@ -50,10 +50,13 @@ export const BROUGHT = 6;
 const FAR = new Set([componentAt('bounce'), componentAt('reflection')]);
 /**
  * What fewer rays than this bring of all the light of a probe is cut: of what they meet, and of what that mirrors and scatters
- * on. And how often that is worked out anew, since what is cut was in it.
+ * on. Of few rays each may bring so many times their mean all the same. And how often that is worked out anew, since what is
+ * cut was in it.
  */
 const NEAR_RAYS = 2;
 const FAR_RAYS = 16;
+const LEAST_NEAR = 64;
+const LEAST_FAR = 16;
 const CLAMP_ROUNDS = 4;
 
 const p = new Float64Array(3);
@@ -116,11 +119,12 @@ function gatherPaths({ tracer, sums, brought, rays, ends }: Bake, seed: number):
     traceFrom(tracer, startsFrom(first, seed, items, { sky, ends }), 0, items, 0);
     for (let i = 0; i < items; i++) readPath(sums, i * PATH_SUMS, brought, (first + i) * BROUGHT);
   }
+  const [mostNear, mostFar] = mostOf(rays);
   const mean = meanOf(brought, rays);
   for (let i = 0; i < rays; i++) {
     const o = i * BROUGHT;
-    const near = keptOf(brought, o, (rays / NEAR_RAYS) * mean);
-    const far = keptOf(brought, o + 3, (rays / FAR_RAYS) * mean);
+    const near = keptOf(brought, o, mostNear * mean);
+    const far = keptOf(brought, o + 3, mostFar * mean);
     for (let c = 0; c < 3; c++) found[c] = brought[o + c] * near + brought[o + 3 + c] * far;
     directionOf(i, seed);
     addLight(way, 1 / EVEN);
@@ -146,16 +150,22 @@ function readPath(sums: Float32Array, from: number, to: Float32Array, at: number
  * is: in a dark shaft it is all the light there is.
  */
 function meanOf(brought: Float32Array, rays: number): number {
+  const [mostNear, mostFar] = mostOf(rays);
   let mean = Infinity;
   for (let round = 0; round < CLAMP_ROUNDS; round++) {
     let sum = 0;
     for (let o = 0; o < rays * BROUGHT; o += 3) {
-      const most = (rays / (o % BROUGHT === 0 ? NEAR_RAYS : FAR_RAYS)) * mean;
+      const most = (o % BROUGHT === 0 ? mostNear : mostFar) * mean;
       sum += Math.min(most, luminance(brought[o], brought[o + 1], brought[o + 2]));
     }
     mean = sum / rays;
   }
   return mean;
+}
+
+/** Most that a ray of so many may bring of what it meets, and of what comes there from elsewhere, times the mean of all. */
+function mostOf(rays: number): [number, number] {
+  return [Math.max(LEAST_NEAR, rays / NEAR_RAYS), Math.max(LEAST_FAR, rays / FAR_RAYS)];
 }
 
 /** Share that is kept of a part of a path. @param most luminance */
