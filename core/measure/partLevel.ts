@@ -31,6 +31,8 @@ const BLOCK = 8;
 const ALIKE = 0.05;
 /** Standard errors of the mean that a difference must exceed. */
 const SURE = 4;
+/** Times what noise has blocks differ by, below which that is the noise's own: of few samples it is known badly. */
+const FLOOR = 1.2;
 /** A part that is less than this share of all light is none to speak of. */
 const FAINT = 0.02;
 
@@ -98,7 +100,8 @@ function offOf(mine: PlacePart, reference: PlacePart, level: number): number {
       noise += squares / pixels ** 2;
       blocks++;
     }
-  return level > 0 ? Math.sqrt(Math.max(0, sum - noise) / blocks) / level : Infinity;
+  if (!(level > 0)) return Infinity;
+  return sum > FLOOR * FLOOR * noise ? Math.sqrt((sum - noise) / blocks) / level : 0;
 }
 
 /** Such as “0.62 stop too dark”. @param part as it is named in a sentence */
