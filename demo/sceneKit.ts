@@ -13,6 +13,7 @@ import {
 } from '@daxel/core/scene/source';
 import type { EnvironmentSource } from '@daxel/core/light/surroundings/document';
 import type { Mesh } from './shapes/mesh';
+import type { SurfaceImages } from './textures/surfaces';
 
 export class SceneKit {
   readonly scene: SceneSource;
@@ -29,6 +30,18 @@ export class SceneKit {
 
   material(name: string, more: Partial<MaterialSource>): number {
     return this.scene.materials.push({ ...DEFAULT_MATERIAL, name, ...more }) - 1;
+  }
+
+  /** What a material is that is painted all over. */
+  surface(images: SurfaceImages): Partial<MaterialSource> {
+    return {
+      baseColor: [1, 1, 1, 1],
+      baseColorTexture: this.image(images.color),
+      metallicRoughnessTexture: this.image(images.data),
+      normalTexture: this.image(images.normal),
+      roughness: 1,
+      metallic: 1,
+    };
   }
 
   node(name: string, more: Partial<NodeSource> = {}): number {

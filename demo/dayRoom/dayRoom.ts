@@ -66,21 +66,13 @@ type Materials = ReturnType<typeof createMaterials>;
 
 function createMaterials(kit: SceneKit, size: number) {
   const half = Math.max(64, size / 2);
-  const surface = (images: paint.SurfaceImages) => ({
-    baseColor: [1, 1, 1, 1] as [number, number, number, number],
-    baseColorTexture: kit.image(images.color),
-    metallicRoughnessTexture: kit.image(images.data),
-    normalTexture: kit.image(images.normal),
-    roughness: 1,
-    metallic: 1,
-  });
   const plain = (name: string, color: [number, number, number], roughness: number): number =>
     kit.material(name, { baseColor: [...color, 1], roughness });
   const polished = kit.image(paint.metalData('brass data', half, 0.1, 0.3, 1));
   const warm = tint(3000);
   return {
-    limewash: kit.material('limewash', surface(paint.limewash(size))),
-    oak: kit.material('oak boards', surface(paint.boards(size))),
+    limewash: kit.material('limewash', kit.surface(paint.limewash(size))),
+    oak: kit.material('oak boards', kit.surface(paint.boards(size))),
     paint: plain('white paint', [0.7, 0.69, 0.64], 0.4),
     pane: kit.material('pane', PANE),
     blue: plain('blue paint', [0.06, 0.16, 0.2], 0.4),

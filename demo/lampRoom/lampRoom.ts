@@ -87,13 +87,8 @@ export function buildLampRoom(textureSize = 1024): SceneSource {
 
 function createMaterials(kit: SceneKit, size: number) {
   const surface = (images: paint.SurfaceImages) => ({
-    baseColor: [1, 1, 1, 1] as [number, number, number, number],
-    baseColorTexture: kit.image(images.color),
-    metallicRoughnessTexture: kit.image(images.data),
+    ...kit.surface(images),
     occlusionTexture: kit.image(images.data),
-    normalTexture: kit.image(images.normal),
-    roughness: 1,
-    metallic: 1,
   });
   const half = Math.max(64, size / 2);
   const polished = kit.image(paint.metalData('brass data', half, 0.12, 0.34, 0.75));

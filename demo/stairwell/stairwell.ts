@@ -29,16 +29,8 @@ const CLIMBS = 180 / TURN_DEGREES;
 /** @param textureSize pixels along a texture's side: smaller for tests */
 export function buildStairwell(textureSize = 1024): SceneSource {
   const kit = new SceneKit('stairwell');
-  const surface = (images: paint.SurfaceImages) => ({
-    baseColor: [1, 1, 1, 1] as [number, number, number, number],
-    baseColorTexture: kit.image(images.color),
-    metallicRoughnessTexture: kit.image(images.data),
-    normalTexture: kit.image(images.normal),
-    roughness: 1,
-    metallic: 1,
-  });
-  const white = kit.material('whitewash', surface(paint.whitewash(textureSize, (2 * Math.PI * RADIUS) / 3)));
-  const slate = kit.material('slate', surface(paint.slate(textureSize, 0.2, 0.75)));
+  const white = kit.material('whitewash', kit.surface(paint.whitewash(textureSize, (2 * Math.PI * RADIUS) / 3)));
+  const slate = kit.material('slate', kit.surface(paint.slate(textureSize, 0.2, 0.75)));
   const granite = kit.material('granite', { baseColor: [0.31, 0.295, 0.28, 1], roughness: 0.8 });
   const iron = kit.material('cast iron', { ...CAST_IRON, normalTexture: kit.image(paint.ironNormals(64)) });
   const boards = kit.material('painted boards', { baseColor: [0.36, 0.13, 0.09, 1], roughness: 0.6 });

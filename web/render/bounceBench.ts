@@ -6,13 +6,10 @@ import { exp2 } from '@daxel/core/math/exact';
 import type { PlacePart } from '@daxel/core/measure/partLevel';
 import type { Rect } from '@daxel/core/measure/rect';
 import type { BounceBench } from '@daxel/core/plan/bounceSearch';
-import { timeIsKnown } from '@daxel/core/plan/timing';
 import type { Wish } from '../composables/usePreview';
 import type { Renderer } from './lonePool';
+import { timed } from './patchBench';
 import { finished } from './runBench';
-
-/** Renders that take longer are timed once. */
-const SHORT_SECONDS = 1;
 
 /** @param rects whole pixels within the picture */
 export function bounceBench(pool: Renderer, wish: Wish, rects: readonly Rect[]): BounceBench {
@@ -26,13 +23,7 @@ export function bounceBench(pool: Renderer, wish: Wish, rects: readonly Rect[]):
       // voxels and probes that are not there yet are made first: once, and not for every frame
       const first = await render();
       const baked = first.probes?.seconds ?? 0;
-      const times: number[] = [];
-      let frame: RenderedFrame;
-      do {
-        frame = await render();
-        times.push(frame.seconds);
-      } while (frame.seconds < SHORT_SECONDS && !timeIsKnown(times));
-      const seconds = Math.min(...times);
+      const { frame, seconds } = await timed(render);
       const { boxes } = frame.probes ?? {};
       return {
         parts: rects.map((rect) => bounceOf(frame, recipe['lens.exposure'] as number, rect)),

@@ -19,22 +19,30 @@ export function patchBench(
   return {
     async try(changes, _asked, signal) {
       const recipe = { ...wish.recipe, ...changes } as Wish['recipe'];
-      const times: number[] = [];
-      let frame: RenderedFrame;
-      // maps that stand would be used again: each draws its own; short times are taken until they agree
-      do {
+      const { frame, seconds } = await timed(() => {
         signal.throwIfAborted();
-        frame = await finished(pool.render({ ...wish, recipe, view: 'picture', fresh: true }), signal);
-        times.push(frame.seconds);
-      } while (frame.seconds < SHORT_SECONDS && !timeIsKnown(times));
+        // maps that stand would be used again: each draws its own
+        return finished(pool.render({ ...wish, recipe, view: 'picture', fresh: true }), signal);
+      });
       const { width, height, views } = frame;
       const codes = views.display.slice(0, width * height * 4);
       return {
         source: edgeSource(frame),
         codes,
         rect: inPixels(share, width, height),
-        seconds: Math.min(...times),
+        seconds,
       };
     },
   };
+}
+
+/** Renders until its time is known: one that is short, until times agree. @returns the last frame, and the least seconds */
+export async function timed(render: () => Promise<RenderedFrame>): Promise<{ frame: RenderedFrame; seconds: number }> {
+  const times: number[] = [];
+  let frame: RenderedFrame;
+  do {
+    frame = await render();
+    times.push(frame.seconds);
+  } while (frame.seconds < SHORT_SECONDS && !timeIsKnown(times));
+  return { frame, seconds: Math.min(...times) };
 }

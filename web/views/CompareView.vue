@@ -17,6 +17,7 @@ import { useRigs } from '../composables/useRigs';
 import { useStage } from '../composables/useStage';
 import { exposedBy } from '@daxel/core/light/rig';
 import { isPathTraced } from '@daxel/core/recipe/pathSettings';
+import { pixelRect } from '@daxel/core/measure/rect';
 import { resolveRecipe, type Tier, type TierValues } from '@daxel/core/recipe/recipe';
 import type { Wish } from '../composables/usePreview';
 import type { DifferenceView, PlaceFigures } from '../render/measureWorker';
@@ -152,12 +153,7 @@ watch(
     figures.value = next;
     if (!against) return;
     const { width, height } = against.picture;
-    const rects = places.value.map((p) => ({
-      x: Math.round(p.x * width),
-      y: Math.round(p.y * height),
-      width: Math.max(1, Math.round(p.width * width)),
-      height: Math.max(1, Math.round(p.height * height)),
-    }));
+    const rects = places.value.map((p) => pixelRect(p, width, height));
     for (const h of finished.value) {
       if (h.key === against.key) continue;
       const result = await measurer.figures(h.key, against.key, rects).catch((error: Error) => error.message);

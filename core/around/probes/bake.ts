@@ -119,12 +119,12 @@ function gatherPaths({ tracer, sums, brought, rays, ends }: Bake, seed: number):
     traceFrom(tracer, startsFrom(first, seed, items, { sky, ends }), 0, items, 0);
     for (let i = 0; i < items; i++) readPath(sums, i * PATH_SUMS, brought, (first + i) * BROUGHT);
   }
-  const [mostNear, mostFar] = mostOf(rays);
-  const mean = meanOf(brought, rays);
+  const most = mostOf(rays);
+  const mean = meanOf(brought, rays, most);
   for (let i = 0; i < rays; i++) {
     const o = i * BROUGHT;
-    const near = keptOf(brought, o, mostNear * mean);
-    const far = keptOf(brought, o + 3, mostFar * mean);
+    const near = keptOf(brought, o, most[0] * mean);
+    const far = keptOf(brought, o + 3, most[1] * mean);
     for (let c = 0; c < 3; c++) found[c] = brought[o + c] * near + brought[o + 3 + c] * far;
     directionOf(i, seed);
     addLight(way, 1 / EVEN);
@@ -149,8 +149,7 @@ function readPath(sums: Float32Array, from: number, to: Float32Array, at: number
  * against exposure, so that baked light is right for any; a patch of sun that two rays meet is kept whole, however small it
  * is: in a dark shaft it is all the light there is.
  */
-function meanOf(brought: Float32Array, rays: number): number {
-  const [mostNear, mostFar] = mostOf(rays);
+function meanOf(brought: Float32Array, rays: number, [mostNear, mostFar]: readonly [number, number]): number {
   let mean = Infinity;
   for (let round = 0; round < CLAMP_ROUNDS; round++) {
     let sum = 0;

@@ -77,8 +77,9 @@ export function lightLayer(light: FaceLight, z: number): void {
       forFaces(cells, (i, f, face) => (faces[columnOf(i + shift) * 6 + f] = face));
       for (let s = 0; s < light.samples; s++) traceFrom(light.tracer, starts, 0, ITEMS, s);
       forFaces(cells, (i, f, face) => {
-        const buried = isBuried(light, x0 + i, y, z, f);
-        const found = take(light, columnOf(i + shift) * 6 + f, face, buried);
+        const item = columnOf(i + shift) * 6 + f;
+        const buried = isBuried(light, [x0 + i, y, z], f, item);
+        const found = take(light, item, face, buried);
         const depth = views.voxelLit[face * 4 + 3];
         sum += depth * found;
         weight += depth;
@@ -136,31 +137,27 @@ function startsFrom({ views, grid, positions, triangles, ends }: FaceLight): Pat
 /** Rays that look whether a place is inside something, by this cosine off the way that a face looks; two of three decide. */
 const LOOKS = 3;
 const ASIDE = 0.8;
+const SIDEWAYS = Math.sqrt(1 - ASIDE * ASIDE);
 const from = new Float64Array(3);
 const way = new Float64Array(3);
 
 /**
  * Is the place inside something closed from which a face's cones go out, as where its voxel lies half in another wall? What
  * they find in there says nothing of the light on what is seen of its surface.
- * @param x, y, z its voxel @param f which of the six
+ * @param voxel its own, x, y, z @param f which of the six @param item of the row: its rays are turned by that
  */
-function isBuried({ grid, tracer }: FaceLight, x: number, y: number, z: number, f: number): boolean {
+function isBuried({ grid, tracer }: FaceLight, voxel: readonly number[], f: number, item: number): boolean {
   const axis = f >> 1;
   const ahead = f & 1 ? -1 : 1;
   const [a, b] = [(axis + 1) % 3, (axis + 2) % 3];
-  from[0] = x + 0.5;
-  from[1] = y + 0.5;
-  from[2] = z + 0.5;
-  from[axis] += ahead;
-  for (let c = 0; c < 3; c++) from[c] = grid.min[c] + from[c] * grid.side;
-  const turn = 2 * Math.PI * toUnit(hashCombine(tracer.input.sampleBase, columnOf(x + cornerCell(grid)[0]) * 6 + f));
-  const aside = Math.sqrt(1 - ASIDE * ASIDE);
+  for (let c = 0; c < 3; c++) from[c] = grid.min[c] + (voxel[c] + 0.5 + (c === axis ? ahead : 0)) * grid.side;
+  const turn = 2 * Math.PI * toUnit(hashCombine(tracer.input.sampleBase, item));
   let backs = 0;
   for (let k = 0; k < LOOKS; k++) {
     const angle = turn + (2 * Math.PI * k) / LOOKS;
     way[axis] = ahead * ASIDE;
-    way[a] = aside * cos(angle);
-    way[b] = aside * sin(angle);
+    way[a] = SIDEWAYS * cos(angle);
+    way[b] = SIDEWAYS * sin(angle);
     if (lookAlong(tracer.input.shadows, from[0], from[1], from[2], way).back) backs++;
     // two that agree decide
     if (backs === 2 || k - backs === 1) break;
