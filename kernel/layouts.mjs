@@ -506,6 +506,7 @@ export const LAYOUTS = [
         tells: 'its glow, rgb, and in bytes which part of light it scatters and how many cones it sent',
       },
       { name: 'FOUND', kind: 'i32', tells: 'a point and the triangle on which it lies; then irradiance and normal' },
+      { name: 'OPEN', kind: 'i32', tells: 'irradiance of a face from outside of the grid, rgb' },
       { name: 'WAYS', kind: 'i32', tells: 'address of the cones of each face: see voxelWay' },
       { name: 'WAY_COUNT', kind: 'i32' },
       { name: 'POSITIONS', kind: 'i32' },
@@ -536,8 +537,6 @@ export const LAYOUTS = [
     fields: [
       { name: 'DIRECTION', many: 3, tells: 'unit' },
       { name: 'WIDE', tells: 'width at a distance of one' },
-      { name: 'SKY', many: 3, tells: 'mean radiance of the surroundings in it, nit' },
-      { name: 'SPARE' },
     ],
   },
   {

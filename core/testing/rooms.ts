@@ -68,28 +68,74 @@ export function parted(): SceneSource {
   return source;
 }
 
+type Block = readonly [middle: [number, number, number], half: [number, number, number]];
+
 /**
  * A dark room of thick blocks that run into one another, outside of which a sky shines: 2 m a side, walls of 0.3 m. A lamp is in
  * it. Their faces look outwards, as those of solids do.
+ * @param front what stands in place of the block before it, middle and half size each
  */
-export function blocks(): SceneSource {
+export function blocks(front?: readonly Block[]): SceneSource {
   const faces = box({ ...grey(0.6), doubleSided: false });
   const source = sceneOf([], faces.materials);
   source.nodes.length = 0;
   source.meshes = faces.meshes;
   // the sides of a box, turned over
-  const block = (middle: [number, number, number], half: [number, number, number]): void => {
+  const block = ([middle, half]: Block): void => {
     const parent = addNode(source, { translation: middle, scale: half });
     for (const { translation, rotation } of faces.nodes)
       addNode(source, { mesh: 0, parent, rotation, translation, scale: [1, -1, 1] });
   };
   for (const side of [-1.15, 1.15]) {
-    block([side, 0, 0], [0.15, 1.3, 1.3]);
-    block([0, side, 0], [1.3, 0.15, 1.3]);
-    block([0, 0, side], [1.3, 1.3, 0.15]);
+    block([
+      [side, 0, 0],
+      [0.15, 1.3, 1.3],
+    ]);
+    block([
+      [0, side, 0],
+      [1.3, 0.15, 1.3],
+    ]);
+    if (side < 0 || !front)
+      block([
+        [0, 0, side],
+        [1.3, 1.3, 0.15],
+      ]);
   }
+  front?.forEach(block);
   source.lights = [light('point', 1)];
   addNode(source, { light: 0, translation: [0, 0.5, 0] });
   source.environment = environment(60);
+  return source;
+}
+
+/** Four blocks around a window of 1 by 0.8 m, and a bar before it. */
+export const WINDOW: readonly Block[] = [
+  [
+    [-0.9, 0, 1.15],
+    [0.4, 1.3, 0.15],
+  ],
+  [
+    [0.9, 0, 1.15],
+    [0.4, 1.3, 0.15],
+  ],
+  [
+    [0, -0.85, 1.15],
+    [0.5, 0.45, 0.15],
+  ],
+  [
+    [0, 0.85, 1.15],
+    [0.5, 0.45, 0.15],
+  ],
+  [
+    [0, 0, 1.15],
+    [0.04, 0.4, 0.03],
+  ],
+];
+
+/** Turns all of a scene. @param rotation quaternion */
+export function turned(source: SceneSource, rotation: [number, number, number, number]): SceneSource {
+  const tops = source.nodes.filter((node) => node.parent < 0);
+  const root = addNode(source, { rotation });
+  for (const node of tops) node.parent = root;
   return source;
 }

@@ -7,10 +7,10 @@ import { add, all, greater, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul
 import * as L from './layouts/voxelLevel';
 import * as O from './layouts/voxelOrder';
 import * as W from './layouts/voxelWay';
-import { behind, cellOf, countOf, faceOf, fadeFour, fieldOf, levelOf, strideOf } from './voxelGrid';
+import { cellOf, countOf, faceOf, fadeFour, fieldOf, levelOf, strideOf } from './voxelGrid';
 
-/** A cone ends where no more than this comes through: so much comes through a wall, by how steps fall upon it. */
-const SPENT: f32 = 0.08;
+/** A cone ends where no more than this comes through. */
+const SPENT: f32 = 0.005;
 /** Cosine to the mean normal of a face's surfaces below which they are in their own way. */
 const UNDER: f32 = 0.03;
 
@@ -29,18 +29,16 @@ function unpack(packed: u32, shift: u32): f32 {
 
 /**
  * Works out the irradiance of the faces of some rows of a layer. Neighbours send parts of one set of cones.
- * @param rows along y, from the first to before the last @param sky whether the surroundings count
+ * @param rows along y, from the first to before the last @param outside whether what comes from outside of the grid counts
  * @param parts of which each face sends one: 4 or 8
  */
-export function gatherVoxels(orderAt: usize, z: i32, firstRow: i32, lastRow: i32, sky: i32, parts: i32): void {
+export function gatherVoxels(orderAt: usize, z: i32, firstRow: i32, lastRow: i32, outside: i32, parts: i32): void {
   order = orderAt;
   levels = load<i32>(order, O.VOXELS_LEVEL_COUNT);
-  // behind the longest list
-  eight = <usize>load<u32>(order, O.VOXELS_WORK) + 256 * LISTED;
   for (let y = firstRow; y < lastRow; y++)
     for (let face = 0; face < 6; face++) {
       const count = listFaces(face, y, z, parts);
-      if (count > 0) gatherRow(face, count, y, z, sky != 0, parts);
+      if (count > 0) gatherRow(face, count, y, z, outside != 0, parts);
     }
 }
 
@@ -86,7 +84,7 @@ function listFaces(face: i32, y: i32, z: i32, parts: i32): i32 {
 }
 
 /** A cone of all of them, then the next: neighbours' ways go through the same voxels. */
-function gatherRow(face: i32, count: i32, y: i32, z: i32, sky: bool, parts: i32): void {
+function gatherRow(face: i32, count: i32, y: i32, z: i32, outside: bool, parts: i32): void {
   const axis = face >> 1;
   const ahead: f32 = (face & 1) == 0 ? 1 : -1;
   const fx: f32 = <f32>0.5 + (axis == 0 ? ahead : 0);
@@ -108,19 +106,21 @@ function gatherRow(face: i32, count: i32, y: i32, z: i32, sky: bool, parts: i32)
       if (!(along > UNDER)) continue;
       const x = load<i32>(at, 32);
       homeAt = axis == 0 ? x : axis == 1 ? y : z;
-      v128.store(at, add(v128.load(at), march(way, <f32>x + fx, fy, fz, sky)));
+      v128.store(at, add(v128.load(at), march(way, <f32>x + fx, fy, fz)));
       store<i32>(at, load<i32>(at, 28) + 1, 28);
     }
   }
   const found = <usize>load<u32>(order, O.VOXELS_FOUND);
   const glow = <usize>load<u32>(order, O.VOXELS_GLOW);
+  const open = <usize>load<u32>(order, O.VOXELS_OPEN);
   for (let at = list; at < end; at += LISTED) {
     const to = (<usize>load<i32>(at, 36)) << 4;
     const went = load<i32>(at, 28);
     const buried = load<u32>(at, 44) != 0 ? BURIED_CONES : 0;
     store<u8>(glow + to, <u8>((<u32>went) | buried), 15);
     if (went == 0) continue;
-    const light = mul(v128.load(at), all(<f32>3.1415927 / <f32>went));
+    let light = mul(v128.load(at), all(<f32>3.1415927 / <f32>went));
+    if (outside) light = add(light, v128.load(open + to));
     v128.store64_lane(found + to, light, 0);
     v128.store32_lane(found + to, light, 2, 8);
   }
@@ -174,38 +174,66 @@ function blendFace(level: usize, at: usize, face: i32): v128 {
   return weight > 0 ? mul(sum, all(<f32>1 / weight)) : all(0);
 }
 
-/** Radiance that comes along a cone. @param x, y, z whence, in voxels */
-function march(way: usize, x: f32, y: f32, z: f32, sky: bool): v128 {
+/** Of a cone: the axis across which its layers lie, and how far it goes along both others a layer. */
+let axis: i32 = 0;
+let goesA: f32 = 0;
+let goesB: f32 = 0;
+
+/**
+ * Radiance that comes along a cone from surfaces in the grid. It goes through layers across the axis that it leans to most,
+ * each met once and whole: an opening lets through as much as it is wide, however many steps lead through the wall around it.
+ * @param x, y, z whence, in voxels
+ */
+function march(way: usize, x: f32, y: f32, z: f32): v128 {
   const dx = load<f32>(way, W.WAY_DIRECTION);
   const dy = load<f32>(way, W.WAY_DIRECTION + 4);
   const dz = load<f32>(way, W.WAY_DIRECTION + 8);
-  const wide = load<f32>(way, W.WAY_WIDE);
+  axis = abs<f32>(dx) >= abs<f32>(dy) ? (abs<f32>(dx) >= abs<f32>(dz) ? 0 : 2) : abs<f32>(dy) >= abs<f32>(dz) ? 1 : 2;
+  const d = axis == 0 ? dx : axis == 1 ? dy : dz;
+  const from = axis == 0 ? x : axis == 1 ? y : z;
+  const fromA = axis == 0 ? y : x;
+  const fromB = axis == 2 ? y : z;
+  const each: f32 = <f32>1 / abs<f32>(d);
+  const slopeA = (axis == 0 ? dy : dx) * each;
+  const slopeB = (axis == 2 ? dy : dz) * each;
+  goesA = abs<f32>(slopeA);
+  goesB = abs<f32>(slopeB);
+  const axisA = axis == 0 ? 1 : 0;
+  const axisB = axis == 2 ? 1 : 2;
+  const wide = load<f32>(way, W.WAY_WIDE) * each;
+  const forward = d > 0;
+  const ahead: u32 = (dx < 0 ? 1 : 2) | (dy < 0 ? 4 : 8) | (dz < 0 ? 16 : 32);
   let light = all(0);
   let passes: f32 = 1;
-  let at: f32 = 0;
-  for (;;) {
-    // the mip whose voxels are about as wide as the cone
-    const exponent = (reinterpret<i32>(max<f32>(1, at * wide)) >> 23) - 127;
-    const number = min<i32>(exponent, levels - 1);
-    const side = <f32>(1 << number);
-    const here = at + <f32>0.5 * side;
-    const scale: f32 = <f32>1 / side;
-    const level = levelOf(order, number);
-    const px = (x + dx * here) * scale;
-    const py = (y + dy * here) * scale;
-    const pz = (z + dz * here) * scale;
+  let number = 0;
+  let side: f32 = 1;
+  let scale: f32 = 1;
+  let layer = <i32>floor<f32>(from);
+  let level = levelOf(order, 0);
+  while (layer >= 0 && layer < countOf(level, axis)) {
+    const gone = abs<f32>((<f32>layer + <f32>0.5) * side - from);
+    const a = (fromA + slopeA * gone) * scale;
+    const b = (fromB + slopeB * gone) * scale;
     // as far as voxels on the border reach
-    if (!isNear(px, countOf(level, 0)) || !isNear(py, countOf(level, 1)) || !isNear(pz, countOf(level, 2))) break;
-    const met = meet(level, number, px, py, pz, dx, dy, dz);
+    if (!isNear(a, countOf(level, axisA)) || !isNear(b, countOf(level, axisB))) break;
+    const met = meet(level, number, layer, a, b, ahead);
     const stopped = f32x4.extract_lane(met, 3);
     if (stopped > 0) {
       light = add(light, mul(met, all(passes)));
       passes *= <f32>1 - stopped;
-      if (passes < SPENT) return light;
+      if (passes < SPENT) break;
     }
-    at += side;
+    layer += forward ? 1 : -1;
+    // the mip whose voxels are about as wide as the cone, once a layer of it begins here
+    const wanted = (reinterpret<i32>(max<f32>(1, (gone + <f32>0.5 * side) * wide)) >> 23) - 127;
+    if (wanted > number && number < levels - 1 && (layer & 1) == (forward ? 0 : 1)) {
+      number++;
+      layer >>= 1;
+      side *= 2;
+      scale *= 0.5;
+      level = levelOf(order, number);
+    }
   }
-  if (sky) light = add(light, mul(v128.load(way, W.WAY_SKY), all((passes - SPENT) / (<f32>1 - SPENT))));
   return light;
 }
 
@@ -215,48 +243,71 @@ function isNear(at: f32, count: i32): bool {
   return at > -0.5 && at < <f32>count + <f32>0.5;
 }
 
-/** Of a step: address of the eight voxels around it, and where between them it is. */
-let eight: usize = 0;
-let betweenX: f32 = 0;
-let betweenY: f32 = 0;
-let betweenZ: f32 = 0;
-
 /**
- * Light that comes from a step as long as a voxel, rgb, and the share of what is behind that it stops. Of four columns along
- * an axis each stops by its own depth, and what they stop is mixed: an opening stays as wide as it is, and a wall as tight.
- * @param x, y, z in voxels of the mip
+ * Light that comes from a layer, rgb, and the share of what is behind that it stops. Four columns across it each stop by
+ * their own depth, and what they stop is mixed: an opening stays as wide as it is.
+ * @param layer which of the mip @param a, b along the other axes, in voxels of it @param ahead which faces look this way
  */
-function meet(level: usize, number: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32): v128 {
-  const bx = <i32>floor<f32>(x - <f32>0.5);
-  const by = <i32>floor<f32>(y - <f32>0.5);
-  const bz = <i32>floor<f32>(z - <f32>0.5);
-  const ahead = (dx < 0 ? 1 : 2) | (dy < 0 ? 4 : 8) | (dz < 0 ? 16 : 32);
-  const corner = cellOf(level, bx, by, bz);
+function meet(level: usize, number: i32, layer: i32, a: f32, b: f32, ahead: u32): v128 {
+  const ba = <i32>floor<f32>(a - <f32>0.5);
+  const bb = <i32>floor<f32>(b - <f32>0.5);
+  const corner = cellOf(level, axis == 0 ? layer : ba, axis == 0 ? ba : axis == 1 ? layer : bb, axis == 2 ? layer : bb);
   const near = <usize>load<u32>(level, L.LEVEL_NEAR) + <usize>((<i32>corner - load<i32>(level, L.LEVEL_CELLS)) >> 2);
-  const met = load<u8>(near) & ahead;
+  const met: u32 = (<u32>load<u8>(near)) & ahead;
   if (met == 0) return all(0);
-  betweenX = x - <f32>0.5 - <f32>bx;
-  betweenY = y - <f32>0.5 - <f32>by;
-  betweenZ = z - <f32>0.5 - <f32>bz;
-  const row = strideOf(level, 1);
-  const plane = strideOf(level, 2);
-  for (let k = 0; k < 8; k++) store<u32>(eight + ((<usize>k) << 2), load<u32>(corner + behind(k, row, plane)));
+  const nextA = <usize>strideOf(level, axis == 0 ? 1 : 0);
+  const nextB = <usize>strideOf(level, axis == 2 ? 1 : 2);
+  const c00 = load<u32>(corner);
+  const c10 = load<u32>(corner + nextA);
+  const c01 = load<u32>(corner + nextB);
+  const c11 = load<u32>(corner + nextA + nextB);
+  const faces = (c00 | c10 | c01 | c11) & met;
+  if (faces == 0) return all(0);
+  const sa = a - <f32>0.5 - <f32>ba;
+  const sb = b - <f32>0.5 - <f32>bb;
   const own = home >> 1;
-  const base = own == 0 ? bx : own == 1 ? by : bz;
+  const axisA = axis == 0 ? 1 : 0;
+  const axisB = axis == 2 ? 1 : 2;
   let light = all(0);
   let passes: f32 = 1;
   let stops: f32 = 0;
-  for (let axis = 0; axis < 3; axis++) {
-    const bit: u32 = met & (3 << (axis << 1));
-    if (bit == 0) continue;
-    // coarse voxels reach down to the surface itself: what they have on its far side is not in its way
-    const here = axis != own || isBefore(base, number);
-    const next = axis != own || isBefore(base + 1, number);
-    const stopped = throughAxis(level, axis, bit, abs<f32>(axis == 0 ? dx : axis == 1 ? dy : dz), here, next);
-    const share = f32x4.extract_lane(stopped, 3);
+  // coarse voxels reach down to the surface itself: what they have on its far side is not in its way
+  const across: u32 = faces & (3 << (axis << 1));
+  if (across != 0 && (axis != own || isBefore(layer, number))) {
+    const shares = mul(f32x4(1 - sa, sa, 1 - sa, sa), f32x4(1 - sb, 1 - sb, sb, sb));
+    light = stoppedBy(
+      fieldAt(level, c00, across),
+      fieldAt(level, c10, across),
+      fieldAt(level, c01, across),
+      fieldAt(level, c11, across),
+      shares,
+    );
+    stops = f32x4.extract_lane(light, 3);
+    passes = <f32>1 - stops;
+  }
+  for (let side = 0; side < 2; side++) {
+    const along = side == 0 ? axisA : axisB;
+    const bits: u32 = faces & (3 << (along << 1));
+    if (bits == 0) continue;
+    const base = side == 0 ? ba : bb;
+    const share = side == 0 ? sa : sb;
+    const goes = side == 0 ? goesA : goesB;
+    const aside = side == 0 ? sb : sa;
+    const first = all(along != own || isBefore(base, number) ? (<f32>1 - share) * goes : 0);
+    const next = all(along != own || isBefore(base + 1, number) ? share * goes : 0);
+    const middle0 = side == 0 ? c10 : c01;
+    const middle1 = side == 0 ? c01 : c10;
+    const stopped = stoppedBy(
+      add(mul(fieldAt(level, c00, bits), first), mul(fieldAt(level, middle0, bits), next)),
+      add(mul(fieldAt(level, middle1, bits), first), mul(fieldAt(level, c11, bits), next)),
+      all(0),
+      all(0),
+      f32x4(1 - aside, aside, 0, 0),
+    );
+    const part = f32x4.extract_lane(stopped, 3);
     light = add(light, stopped);
-    passes *= <f32>1 - share;
-    stops += share;
+    passes *= <f32>1 - part;
+    stops += part;
   }
   if (!(stops > 0)) return all(0);
   return f32x4.replace_lane(mul(light, all((<f32>1 - passes) / stops)), 3, <f32>1 - passes);
@@ -270,37 +321,17 @@ function isBefore(at: i32, number: i32): bool {
   return (home & 1) == 0 ? at > homeHere : at < homeHere;
 }
 
-/** What faces of one axis send and stop. @param goes along it, of a step @param here, next whether the first and the second voxel of columns count */
-function throughAxis(level: usize, axis: i32, bit: u32, goes: f32, here: bool, next: bool): v128 {
-  const s = axis == 0 ? betweenX : axis == 1 ? betweenY : betweenZ;
-  const sa = axis == 0 ? betweenY : betweenX;
-  const sb = axis == 2 ? betweenY : betweenZ;
-  const first: f32 = here ? (<f32>1 - s) * goes : 0;
-  const second: f32 = next ? s * goes : 0;
-  const along = 1 << axis;
-  const a = axis == 0 ? 2 : 1;
-  const b = axis == 2 ? 2 : 4;
-  const c0 = column(level, bit, 0, along, first, second);
-  const c1 = column(level, bit, a, along, first, second);
-  const c2 = column(level, bit, b, along, first, second);
-  const c3 = column(level, bit, a | b, along, first, second);
+/** What four columns send and stop. @param c0 … light times depth, and depth @param shares of them */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function stoppedBy(c0: v128, c1: v128, c2: v128, c3: v128, shares: v128): v128 {
   const depths = lastHalves(lastTwo(c0, c1), lastTwo(c2, c3));
-  const shares = mul(f32x4(1 - sa, sa, 1 - sa, sa), f32x4(1 - sb, 1 - sb, sb, sb));
   const stops = mul(sub(all(1), fadeFour(depths)), shares);
   const perDepth = over(stops, greater(depths, all(1e-20)));
   let light = add(mul(c0, lane0(perDepth)), mul(c1, lane1(perDepth)));
   light = add(light, add(mul(c2, lane2(perDepth)), mul(c3, lane3(perDepth))));
   const both = add(stops, v128.shuffle<i32>(stops, stops, 2, 3, 0, 1));
   return f32x4.replace_lane(light, 3, f32x4.extract_lane(both, 0) + f32x4.extract_lane(both, 1));
-}
-
-/** Light times depth, and depth, of two voxels one behind the other. @param k which of the eight the first is */
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function column(level: usize, bit: u32, k: i32, along: i32, first: f32, second: f32): v128 {
-  const front = load<u32>(eight + ((<usize>k) << 2));
-  const back = load<u32>(eight + ((<usize>(k | along)) << 2));
-  return add(mul(fieldAt(level, front, bit), all(first)), mul(fieldAt(level, back, bit), all(second)));
 }
 
 /** What a voxel's face of a bit has, nothing where it has none: guessing whether it has takes longer. */

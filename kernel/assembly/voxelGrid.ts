@@ -8,7 +8,7 @@ import * as L from './layouts/voxelLevel';
 import * as O from './layouts/voxelOrder';
 
 /** Light that comes through no less than this is told from none. */
-const LEAST: f32 = 0.02;
+const LEAST: f32 = 0.002;
 const LN2: f32 = 0.6931472;
 
 // @ts-expect-error: a decorator of AssemblyScript

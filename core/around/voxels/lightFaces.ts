@@ -21,7 +21,9 @@ import {
 } from '../../trace/paths/pathStarts';
 import { traceFrom, type Tracer } from '../../trace/tracePaths';
 import { lookAlong } from '../lookAlong';
+import type { ShadedPlace } from '../../shadows/shadowAt';
 import { cornerCell, type VoxelGrid } from './grid';
+import { lightFromOutside, partOf } from './openings';
 import type { VoxelViews } from './stage';
 
 export interface FaceLight {
@@ -34,6 +36,8 @@ export interface FaceLight {
   /** PATH_SUMS numbers a ray, for as many as are in flight at once. */
   sums: Float32Array;
   samples: number;
+  /** That look for what comes to each face from outside of the grid, of all parts. */
+  rays: number;
   /** They only learn what glows. */
   ends: boolean;
 }
@@ -78,7 +82,10 @@ export function lightLayer(light: FaceLight, z: number): void {
       for (let s = 0; s < light.samples; s++) traceFrom(light.tracer, starts, 0, ITEMS, s);
       forFaces(cells, (i, f, face) => {
         const item = columnOf(i + shift) * 6 + f;
-        const buried = isBuried(light, [x0 + i, y, z], f, item);
+        const voxel = [x0 + i, y, z];
+        const buried = isBuried(light, voxel, f, item);
+        if (buried) outside.fill(0);
+        else lookOutside(light, voxel, f, item, face);
         const found = take(light, item, face, buried);
         const depth = views.voxelLit[face * 4 + 3];
         sum += depth * found;
@@ -165,6 +172,25 @@ function isBuried({ grid, tracer }: FaceLight, voxel: readonly number[], f: numb
   return backs === 2;
 }
 
+/** Irradiance over π of a face: of all that lies outside, and of surfaces there. */
+const outside = new Float64Array(6);
+const place: ShadedPlace = { x: 0, y: 0, z: 0, fx: 0, fy: 0, fz: 0, viewDistance: 0 };
+
+/** What reaches a face from outside of the grid, into `outside`. See `lightFromOutside`. */
+function lookOutside(light: FaceLight, voxel: readonly number[], f: number, item: number, face: number): void {
+  const { views, grid, tracer, positions, triangles, rays } = light;
+  const { voxelFound } = views;
+  const mark = new Int32Array(voxelFound.buffer, voxelFound.byteOffset + (face * 4 + 3) * 4, 1)[0];
+  normalOf(positions, triangles, mark >> 1, mark & 1 ? -1 : 1);
+  [place.fx, place.fy, place.fz] = normal;
+  place.x = grid.min[0] + voxelFound[face * 4] * grid.side;
+  place.y = grid.min[1] + voxelFound[face * 4 + 1] * grid.side;
+  place.z = grid.min[2] + voxelFound[face * 4 + 2] * grid.side;
+  const seed = hashCombine(tracer.input.sampleBase, item);
+  const order = { rays, part: partOf(voxel, f >> 1), seed };
+  lightFromOutside(tracer.input.shadows, grid, views.voxelBeyond, order, place, outside);
+}
+
 /** Of a triangle, into `normal`. @param side −1 for its other side */
 function normalOf(p: Float32Array, triangles: Uint32Array, t: number, side: number): void {
   const a = triangles[t * 3] * 3;
@@ -200,9 +226,9 @@ function tangentsOf(n: Float64Array): void {
   across[2] = n[0] * along[1] - n[1] * along[0];
 }
 
-/** Writes what rays found of a face, and its mean normal in place of its point. @returns luminance of the light it scatters */
+/** Writes what rays found of a face and what is in `outside`, and its mean normal in place of its point. @returns luminance of the light it scatters */
 function take({ views, sums }: FaceLight, item: number, face: number, buried: boolean): number {
-  const { voxelLit, voxelGlow, voxelFound, voxelField } = views;
+  const { voxelLit, voxelGlow, voxelFound, voxelField, voxelOpen } = views;
   const o = item * PATH_SUMS;
   const at = face * 4;
   const seen = sums[o + P_COVERED];
@@ -211,9 +237,11 @@ function take({ views, sums }: FaceLight, item: number, face: number, buried: bo
   for (let c = 0; c < 3; c++) {
     let lit = 0;
     for (let k = c; k < LIGHT_NUMBERS; k += 3) if (k - c !== EMISSION) lit += sums[o + k];
-    voxelLit[at + c] = lit * share;
+    const color = sums[o + P_COLOR + c] * share;
+    voxelLit[at + c] = lit * share + color * outside[3 + c];
+    voxelOpen[at + c] = Math.PI * outside[c];
     voxelGlow[at + c] = sums[o + EMISSION + c] * share;
-    scatters[c] = Math.min(255, Math.max(0, Math.round(sums[o + P_COLOR + c] * share * 255)));
+    scatters[c] = Math.min(255, Math.max(0, Math.round(color * 255)));
   }
   const [x, y, z] = voxelField.subarray(at, at + 3);
   const size = Math.sqrt(x * x + y * y + z * z) || 1;

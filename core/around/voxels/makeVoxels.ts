@@ -3,23 +3,23 @@ import { WAY_STRIDE } from '@daxel/kernel/generated/layouts/voxelWay';
 import { bindKernel, type KernelExports } from '@daxel/kernel/load';
 import type { FrameWork } from '../../frame/frameWork';
 import type { Look } from '../../frame/look';
-import type { RadianceFunction } from '../../light/surroundings/kind';
 import { bvhOf } from '../../trace/bvhLayout';
 import { canTracePaths, PathKernel, pathScratchBytes } from '../../trace/pathKernel';
 import { RayKernel, scratchBytes } from '../../trace/rayKernel';
 import type { PathInput } from '../../trace/tracePaths';
 import { lookingInput } from '../lookAround';
+import { BEYOND_SIDE, lookBeyond } from './beyond';
 import { lightLayer, type FaceLight } from './lightFaces';
 import { writeOpacity } from './opacity';
+import { PARTS } from './openings';
 import type { VoxelOptions, VoxelViews } from './stage';
 import type { VoxelOrder } from './voxelOrder';
 import { writeWays } from './ways';
 
 /** Parts of a layer whose cones are one piece of work. */
 const BANDS = 4;
-/** Of so many parts of the cones each face sends one; when light is passed on what one face misses is made up for by others. */
-const PARTS = 4;
-const PASSING_PARTS = 8;
+/** When light is passed on each face sends fewer cones: what one misses is made up for by others. */
+const PASSING_PARTS = 2 * PARTS;
 /** Light is passed on until it grows by no more than this share. */
 const SETTLED = 0.01;
 /** Most light that a face scatters, times the mean of all: lone highlights would shine through the coarse mips as lamps. */
@@ -76,19 +76,12 @@ function shape({ work, options, views, at, loops, layers, share }: Making): bool
   );
 }
 
-/** Finds what lights faces straight, and what of the surroundings is seen from them where nothing is in the way. */
+/** Finds what lights faces straight, and what lies beyond the box as seen from it. */
 function shine({ options: { cones }, views, layers, share }: Making, light: FaceLight): boolean {
-  const { surroundings } = light.tracer.input.emitters;
-  const sky: RadianceFunction | null =
-    surroundings && surroundings.light > 0
-      ? (x, y, z, out) => {
-          surroundings.radiance(x, y, z, out);
-          for (let c = 0; c < 3; c++) out[c] *= surroundings.light;
-        }
-      : null;
   const each = cones * WAY_STRIDE;
   return (
-    share(6, (face) => writeWays(face, cones, sky, views.voxelWays.subarray(face * each, (face + 1) * each))) &&
+    share(6, (face) => writeWays(face, cones, views.voxelWays.subarray(face * each, (face + 1) * each))) &&
+    share(BEYOND_SIDE, (row) => lookBeyond(light, row)) &&
     share(layers[0], (z) => lightLayer(light, z))
   );
 }
@@ -159,7 +152,7 @@ function lightOf({ work, options, views }: Making, look: Look): FaceLight {
   const compiled = canTracePaths(input.emitters) ? new PathKernel(memory!, scratch, input, 'around') : null;
   return {
     ...{ tracer: { input, compiled }, grid: options.grid, views, sums },
-    ...{ samples: options.samples, ends: options.bounces === 0 },
+    ...{ rays: options.cones, samples: options.samples, ends: options.bounces === 0 },
     ...{ positions: geometry.positions, triangles: scene.triangles },
   };
 }

@@ -14,6 +14,7 @@ import { scratchBytes } from '../../trace/rayKernel';
 import type { AroundStage } from '../method';
 import { marchesBounce } from '../screen/settings';
 import { sceneBox, three, type Box } from '../sceneBox';
+import { BEYOND_NUMBERS } from './beyond';
 import { cubeAt, fillGrid, planLevels, roomForFaces, strideOf, type VoxelGrid } from './grid';
 import { openVoxels } from './openVoxels';
 import { asksVoxels } from './settings';
@@ -51,12 +52,14 @@ function arenaOf(options: VoxelOptions | null, threads: number, instances: numbe
     voxelLit: { type: 'f32', length: faces, stage: 'bounce' },
     voxelGlow: { type: 'f32', length: faces, stage: 'bounce' },
     voxelFound: { type: 'f32', length: faces, stage: 'bounce' },
+    voxelOpen: { type: 'f32', length: faces, stage: 'bounce' },
     /** Faces that the finest grid has. */
     voxelNeeds: { type: 'i32', length: options ? 1 : 0, stage: 'bounce' },
     voxelLayers: { type: 'i32', length: sum((l) => l.counts[2]), stage: 'bounce' },
     /** Sums of light and of weights by layer: of what lights faces, and of what they send in passes. */
     voxelMeans: { type: 'f64', length: layers * 8, stage: 'bounce' },
     voxelWays: { type: 'f32', length: ways, stage: 'bounce' },
+    voxelBeyond: { type: 'f32', length: options ? BEYOND_NUMBERS : 0, stage: 'bounce' },
     voxelOpacity: { type: 'f32', length: options ? instances : 0, stage: 'bounce' },
     voxelOrders: { type: 'u8', length: each * ORDER_ROOM, stage: 'bounce' },
     voxelPaths: { type: 'u8', length: each * pathScratchBytes(materials), stage: 'bounce' },
@@ -101,7 +104,7 @@ function gridOf({ recipe, scene, first: { moment } }: PlanContext): VoxelGrid {
   const levels = planLevels(grid, roomForFaces(scene, grid));
   if (levels[0].faces > MOST_FACES)
     throw new BadInputError(
-      `Voxels of ${Number(grid.side.toPrecision(2))} m ask for ${Math.round((levels[0].faces * 64) / 2 ** 20).toLocaleString('en')} MB. Lower bounce.voxelResolution, or let them fill a smaller part of the scene by bounce.voxelBox.`,
+      `Voxels of ${Number(grid.side.toPrecision(2))} m ask for ${Math.round((levels[0].faces * 80) / 2 ** 20).toLocaleString('en')} MB. Lower bounce.voxelResolution, or let them fill a smaller part of the scene by bounce.voxelBox.`,
     );
   return { min: grid.min, side: grid.side, whole, levels };
 

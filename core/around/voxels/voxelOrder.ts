@@ -32,6 +32,7 @@ export function writeOrder(
   marks[O.VOXELS_LIT] = views.voxelLit.byteOffset;
   marks[O.VOXELS_GLOW] = views.voxelGlow.byteOffset;
   marks[O.VOXELS_FOUND] = views.voxelFound.byteOffset;
+  marks[O.VOXELS_OPEN] = views.voxelOpen.byteOffset;
   marks[O.VOXELS_POSITIONS] = geometry.positions.byteOffset;
   marks[O.VOXELS_TRIANGLES] = scene.triangles.byteOffset;
   marks[O.VOXELS_TRIANGLE_INSTANCE] = scene.triangleInstance.byteOffset;

@@ -10,7 +10,7 @@ import { compileScene } from '../../scene/compileScene';
 import { packScene, toShared } from '../../scene/packScene';
 import type { SceneSource } from '../../scene/source';
 import { VIEW_KEYS, type ViewMode } from '../../shading/views';
-import { blocks, box, grey, layerMean, parted, QUARTER, room } from '../../testing/rooms';
+import { blocks, box, grey, layerMean, parted, QUARTER, room, turned, WINDOW } from '../../testing/rooms';
 import { cubeAt, fillGrid } from './grid';
 import { addNode, cameraAt, environment, light, mapCamera, quad, render, sceneOf } from '../../testing/scenes';
 
@@ -35,10 +35,10 @@ describe('bounced light by voxels', () => {
       const source = box({ ...grey(albedo), emissive: [glow, glow, glow] });
       const values = { 'bounce.voxelResolution': resolution };
       const once = await bounceOf(source, inside, { ...values, 'bounce.total': 0 });
-      expect(Math.abs(once / (albedo * glow) - 1)).toBeLessThan(0.08);
+      expect(Math.abs(once / (albedo * glow) - 1)).toBeLessThan(0.03);
       const four = await bounceOf(source, inside, { ...values, 'bounce.total': 3 });
       const sum = albedo * glow * (1 + albedo + albedo ** 2 + albedo ** 3);
-      expect(Math.abs(four / sum - 1)).toBeLessThan(0.12);
+      expect(Math.abs(four / sum - 1)).toBeLessThan(0.06);
     },
   );
 
@@ -51,7 +51,57 @@ describe('bounced light by voxels', () => {
     // faces that look inwards alone, as rooms are modelled
     const closed = box({ ...grey(0.6), doubleSided: false });
     closed.environment = environment(2);
-    expect(await bounceOf(closed, inside, {})).toBeLessThan(0.06 * 0.6 * 2);
+    expect(await bounceOf(closed, inside, {})).toBeLessThan(1e-3 * 0.6 * 2);
+  });
+
+  it.each([
+    ['straight', 0, 0],
+    ['turned', 0.3, 0],
+    ['leaning', 0.3, 0.2],
+  ])('lets nothing of a bright sky through walls that stand %s to it', async (_how, y, z) => {
+    const dark = turned(blocks(), [0, Math.sin(y), Math.sin(z), Math.sqrt(1 - Math.sin(y) ** 2 - Math.sin(z) ** 2)]);
+    dark.lights[0].intensity = 0;
+    const shines = 60 * 0.6;
+    for (const resolution of [32, 96])
+      for (const way of [
+        [0, 0, -1],
+        [0.7, 0, -0.7],
+        [0.1, -1, 0.2],
+      ] as const) {
+        const camera = cameraAt([0, 0, 0], [...way], 60);
+        const values = { 'bounce.voxelResolution': resolution };
+        // from the sky itself, and by way of what it shines on outside
+        expect(await bounceOf(dark, camera, { ...values, 'bounce.total': 0 })).toBeLessThan(3e-3 * shines);
+        expect(await bounceOf(dark, camera, { ...values, 'bounce.total': 4 })).toBeLessThan(0.025 * shines);
+      }
+  });
+
+  it('lets in what comes through a barred window in a thick wall, as rays do', async () => {
+    const lit = blocks(WINDOW);
+    lit.lights[0].intensity = 0;
+    const camera = cameraAt([0, 0, 0.7], [0, -0.2, -1], 80);
+    const values = { 'bounce.total': 8, 'output.width': 48, 'output.height': 48 };
+    const [ours, truth] = await Promise.all([
+      drawn(lit, camera, values),
+      drawn(lit, camera, { ...values, 'bounce.method': 'traced', 'samples.pixel': 32 }),
+    ]);
+    expect(Math.abs(layerMean(ours, 'bounce') / layerMean(truth, 'bounce') - 1)).toBeLessThan(0.15);
+  });
+
+  it('sees what lies beyond a box that is placed', async () => {
+    // a bright wall, far outside of the box around a floor
+    const source = sceneOf([quad(1)], [grey(0.5), { ...grey(0), name: 'bright', emissive: [5, 5, 5] }]);
+    source.meshes.push({ name: 'wall', primitives: [quad(6, 0, 1)] });
+    addNode(source, { mesh: 1, translation: [0, 0, -5], rotation: QUARTER });
+    source.environment = environment(0);
+    const values = { 'bounce.voxelBox': 'placed', 'bounce.voxelSize': 2.5 };
+    const camera = mapCamera(3, 1);
+    const [ours, truth] = await Promise.all([
+      bounceOf(source, camera, values),
+      bounceOf(source, camera, { ...values, 'bounce.method': 'traced', 'samples.pixel': 64 }),
+    ]);
+    expect(truth).toBeGreaterThan(0.3);
+    expect(Math.abs(ours / truth - 1)).toBeLessThan(0.1);
   });
 
   it('is what a wall leaves of an even sky, by its form factor', async () => {
@@ -67,13 +117,23 @@ describe('bounced light by voxels', () => {
 
   it.each([0, 1, 6])('agrees with the path tracer in a room, with %i bounces', async (total) => {
     const values = { 'bounce.total': total, 'bounce.clamp': 0 };
-    // of a small panel and a sky through an opening all is at stake
-    const within = total === 0 ? 0.15 : 0.1;
     const [ours, truth] = await Promise.all([
       drawn(room(), view, values),
       drawn(room(), view, { ...values, 'samples.method': 'path', 'samples.pixel': 256 }),
     ]);
-    expect(Math.abs(layerMean(ours, 'bounce') / layerMean(truth, 'bounce') - 1)).toBeLessThan(within);
+    // of a small panel a fifth too much is seen
+    expect(Math.abs(layerMean(ours, 'bounce') / layerMean(truth, 'bounce') - 1)).toBeLessThan(0.13);
+  });
+
+  it('agrees with the path tracer on the sky that is seen from a room', async () => {
+    const open = room();
+    open.materials[2].emissive = [0, 0, 0];
+    const values = { 'bounce.total': 0, 'bounce.clamp': 0 };
+    const [ours, truth] = await Promise.all([
+      drawn(open, view, values),
+      drawn(open, view, { ...values, 'samples.method': 'path', 'samples.pixel': 256 }),
+    ]);
+    expect(Math.abs(layerMean(ours, 'bounce') / layerMean(truth, 'bounce') - 1)).toBeLessThan(0.04);
   });
 
   it('leaks a few hundredths of the lit side through a thin wall', async () => {
@@ -127,7 +187,7 @@ describe('bounced light by voxels', () => {
     const values = { 'bounce.voxelResolution': 48 };
     const corner = await bounceOf(blocks(), cameraAt([0, 0, 0], [0.99, 0, -0.985], 8), values);
     const middle = await bounceOf(blocks(), cameraAt([0, 0, 0], [0, 0, -1], 8), values);
-    expect(corner / middle).toBeLessThan(1.3);
+    expect(corner / middle).toBeLessThan(1.2);
   });
 
   it('refuses in one line where the compiled loops are off', async () => {
