@@ -44,8 +44,8 @@ export const VOXEL_SETTINGS: readonly Setting[] = [
     step: 1,
     doubling: true,
     initial: 16,
-    does: 'Cones by which the faces of voxels look around, four neighbours a quarter each; more are narrower.',
-    lookFor: 'Shade without shape, and light that comes around corners, when few',
+    does: 'Cones and rays by which the faces of voxels look around, four neighbours a quarter each; more cones are narrower.',
+    lookFor: 'Shade without shape, and windows that light a wall in blotches, when few',
     cost: 'making them grows in proportion; frames not at all',
   },
   {
@@ -75,7 +75,7 @@ export const VOXEL_SETTINGS: readonly Setting[] = [
     ],
     initial: 'fit',
     does: 'What the voxels fill: the whole scene, a cube that goes with the camera, or one that you place where it matters.',
-    lookFor: 'Outside of it the surroundings answer as if nothing stood in their way',
+    lookFor: 'What lies outside is lit by the surroundings as if nothing stood in their way',
     cost: 'around the camera they are made anew whenever it has gone an eighth of the cube',
   },
   {
