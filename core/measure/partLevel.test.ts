@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { randomStream } from '../math/random';
 import { byComponent } from '../light/components';
 import type { MeasuredImage } from './imageError';
-import { levelInWords, partLevel, placePart, type PlacePart } from './partLevel';
+import { levelInStops, levelInWords, partLevel, placePart, type PlacePart } from './partLevel';
 
 const SIDE = 32;
 const all = 1;
@@ -157,5 +157,17 @@ describe('the place of a picture', () => {
   it('is none outside of it, and of what does not say what its light is made of', () => {
     expect(placePart(image, { x: 9, y: 0, width: 2, height: 2 }, 'bounce')).toBeNull();
     expect(placePart({ ...image, light: undefined }, { x: 0, y: 0, width: 2, height: 2 }, 'bounce')).toBeNull();
+  });
+});
+
+describe('a level in stops', () => {
+  it.each([
+    [0.731, true, '+0.73'],
+    [-1.5, true, '−1.50'],
+    [-Infinity, true, 'none'],
+    [Infinity, true, 'too much'],
+    [0.3, false, '≈'],
+  ])('of %d, sure %s, is %s', (stops, sure, text) => {
+    expect(levelInStops({ stops, sure, off: 0 })).toBe(text);
   });
 });

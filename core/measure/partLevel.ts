@@ -104,6 +104,13 @@ function offOf(mine: PlacePart, reference: PlacePart, level: number): number {
   return sum > FLOOR * FLOOR * noise ? Math.sqrt((sum - noise) / blocks) / level : 0;
 }
 
+/** In few characters: stops with a sign, ≈ inside the noise, and a word where one of the two has none. */
+export function levelInStops({ stops, sure }: PartLevel): string {
+  if (!sure) return '≈';
+  if (!Number.isFinite(stops)) return stops < 0 ? 'none' : 'too much';
+  return `${stops < 0 ? '−' : '+'}${Math.abs(stops).toFixed(2)}`;
+}
+
 /** Such as “0.62 stop too dark”. @param part as it is named in a sentence */
 export function levelInWords(level: PartLevel | null, part: string): string {
   if (!level) return `Neither has ${part} to speak of here.`;

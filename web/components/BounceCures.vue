@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What brings bounced light of a place to that of the reference: everything that was tried, with what it leaves and takes. */
 import { computed } from 'vue';
-import { levelInWords, type PartLevel } from '@daxel/core/measure/partLevel';
+import { levelInStops, levelInWords, type PartLevel } from '@daxel/core/measure/partLevel';
 import { ENOUGH_OFF, ENOUGH_STOPS, isEnough, type TriedBounce } from '@daxel/core/plan/bounceCures';
 import { priceOfCure } from '@daxel/core/plan/shadowCures';
 import type { TierValues } from '@daxel/core/recipe/recipe';
@@ -20,8 +20,6 @@ const price = (t: TriedBounce): { short: string; whole: string } => {
   const whole = priceOfCure(props.found!.times, t.seconds);
   return { short: whole.includes('%') ? whole : '≈ the same', whole };
 };
-const stops = ({ stops: s, sure }: PartLevel): string =>
-  !sure ? '≈' : Number.isFinite(s) ? `${s < 0 ? '−' : '+'}${Math.abs(s).toFixed(2)}` : s < 0 ? 'none' : 'too much';
 /** Less than half a percent is what noise leaves. */
 const off = ({ off: o }: PartLevel): string => (!Number.isFinite(o) ? '–' : o < 0.005 ? '≈' : formatPercent(o));
 /** A second or more is worth a word. */
@@ -66,18 +64,18 @@ const verdict = computed(() => {
         <tbody>
           <tr>
             <td class="name quiet">as it is</td>
-            <td>{{ stops(found.before) }}</td>
+            <td>{{ levelInStops(found.before) }}</td>
             <td>{{ off(found.before) }}</td>
-            <td>{{ found.elsewhere ? stops(found.elsewhere) : '–' }}</td>
+            <td>{{ found.elsewhere ? levelInStops(found.elsewhere) : '–' }}</td>
             <td class="price">{{ formatMs(found.before.seconds) }}</td>
             <td />
           </tr>
           <tr v-for="(t, i) in found.tried" :key="t.label" :class="{ best: !running && i === found.best }">
             <td class="name">{{ t.label }}</td>
             <template v-if="t.level">
-              <td>{{ stops(t.level) }}</td>
+              <td>{{ levelInStops(t.level) }}</td>
               <td>{{ off(t.level) }}</td>
-              <td>{{ t.elsewhere ? stops(t.elsewhere) : '–' }}</td>
+              <td>{{ t.elsewhere ? levelInStops(t.elsewhere) : '–' }}</td>
               <td class="price" :title="price(t).whole">
                 {{ formatMs(t.seconds) }}, {{ price(t).short }}{{ once(t) }}
               </td>

@@ -2,7 +2,7 @@
 /** Figures of every candidate against the reference, for the whole picture and per patch. */
 import { computed } from 'vue';
 import type { ErrorFigures } from '@daxel/core/measure/imageError';
-import { levelInWords } from '@daxel/core/measure/partLevel';
+import { levelInStops, levelInWords } from '@daxel/core/measure/partLevel';
 import { isEnough } from '@daxel/core/plan/bounceCures';
 import type { BounceFigures, PlaceFigures } from '../render/measureWorker';
 
@@ -55,8 +55,7 @@ function bounceOf(b: BounceFigures): { text: string; says: string; wrong: boolea
     return { text: '–', says: 'One of the two does not say what its light is made of.', wrong: false };
   const says = levelInWords(b, 'bounced light');
   if (!b) return { text: '–', says, wrong: false };
-  const stops = Number.isFinite(b.stops) ? `${b.stops < 0 ? '−' : '+'}${Math.abs(b.stops).toFixed(2)}` : 'none';
-  return { text: b.sure ? stops : '≈', says, wrong: !isEnough(b) };
+  return { text: levelInStops(b), says, wrong: !isEnough(b) };
 }
 function text(f: ErrorFigures, id: (typeof COLUMNS)[number]['id']): string {
   const v = f[id];
