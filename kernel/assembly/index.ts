@@ -32,7 +32,7 @@ export { lookAround, occludeRow } from './occlusion';
 export { askProbes } from './probes';
 export { facesBefore, fillMips, lightVoxels, markMips, noteVoxels, numberVoxels, voxelFaces } from './voxelGrid';
 export { coverVoxels, deepenVoxels, markVoxels } from './voxelize';
-export { blendVoxels, gatherVoxels } from './voxelCones';
+export { blendVoxels, gatherVoxels, spreadOutside } from './voxelCones';
 export { askVoxels, askVoxelsAt } from './voxelAsk';
 export { drawRays } from './screenMarch';
 export { fillScreenGrid } from './screenGrid';

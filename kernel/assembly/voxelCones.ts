@@ -141,9 +141,63 @@ export function blendVoxels(orderAt: usize, z: i32, firstRow: i32, lastRow: i32)
       const cell = load<u32>(at);
       if (cell == 0) continue;
       for (let face = 0; face < 6; face++)
-        if (((cell >>> face) & 1) == 1) v128.store(to + (faceOf(cell, face) << 4), blendFace(level, at, face));
+        if (((cell >>> face) & 1) == 1) v128.store(<usize>to + (faceOf(cell, face) << 4), blendFace(level, at, face));
     }
   }
+}
+
+/**
+ * Spreads what comes from outside over neighbours, for some rows of a layer: few rays of each found it. Faces inside of walls
+ * have none and pass none on.
+ * @param from, to which of its two halves
+ */
+export function spreadOutside(orderAt: usize, z: i32, firstRow: i32, lastRow: i32, from: u32, to: u32): void {
+  order = orderAt;
+  const level = levelOf(order, 0);
+  for (let y = firstRow; y < lastRow; y++) {
+    const row = cellOf(level, 0, y, z);
+    for (let x = 0; x < countOf(level, 0); x++) {
+      const at = row + ((<usize>x) << 2);
+      const cell = load<u32>(at);
+      if (cell == 0) continue;
+      for (let face = 0; face < 6; face++)
+        if (((cell >>> face) & 1) == 1)
+          v128.store(<usize>to + (faceOf(cell, face) << 4), spreadFace(level, at, face, <usize>from));
+    }
+  }
+}
+
+function spreadFace(level: usize, at: usize, face: i32, from: usize): v128 {
+  const found = <usize>load<u32>(order, O.VOXELS_FOUND);
+  const own = faceOf(load<u32>(at), face) << 4;
+  if ((load<u32>(found + own, 12) & BURIED) != 0) return all(0);
+  const axis = face >> 1;
+  const along = <usize>strideOf(level, axis);
+  const aside = strideOf(level, axis == 0 ? 1 : 0);
+  const below = strideOf(level, axis == 2 ? 1 : 2);
+  let sum = all(0);
+  let weight: f32 = 0;
+  for (let b = -1; b <= 1; b++)
+    for (let a = -1; a <= 1; a++) {
+      const number = besides(at + <usize>(a * aside + b * below), along, face);
+      if (number == NONE || (load<u32>(found + number, 12) & BURIED) != 0) continue;
+      const counts = <f32>((a == 0 ? 2 : 1) * (b == 0 ? 2 : 1));
+      sum = add(sum, mul(v128.load(from + number), all(counts)));
+      weight += counts;
+    }
+  return mul(sum, all(<f32>1 / weight));
+}
+
+const NONE: usize = 0xffffffff;
+
+/** Sixteen times the number of a face in a place, or where a surface that leans goes on a voxel higher or lower. */
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function besides(at: usize, along: usize, face: i32): usize {
+  let cell = load<u32>(at);
+  if (((cell >>> face) & 1) == 0) cell = load<u32>(at + along);
+  if (((cell >>> face) & 1) == 0) cell = load<u32>(at - along);
+  return ((cell >>> face) & 1) == 0 ? NONE : faceOf(cell, face) << 4;
 }
 
 /** Irradiance, and 1; nothing where no cone went out. */
@@ -157,13 +211,8 @@ function blendFace(level: usize, at: usize, face: i32): v128 {
   let sum = all(0);
   for (let b = -1; b <= 1; b++)
     for (let a = -1; a <= 1; a++) {
-      const beside = at + <usize>(a * aside + b * below);
-      let cell = load<u32>(beside);
-      // a surface that leans goes on a voxel higher or lower
-      if (((cell >>> face) & 1) == 0) cell = load<u32>(beside + along);
-      if (((cell >>> face) & 1) == 0) cell = load<u32>(beside - along);
-      if (((cell >>> face) & 1) == 0) continue;
-      const number = faceOf(cell, face) << 4;
+      const number = besides(at + <usize>(a * aside + b * below), along, face);
+      if (number == NONE) continue;
       const counts = (a == 0 ? 2 : 1) * (b == 0 ? 2 : 1);
       const cones = <u32>load<u8>(glow + number, 15);
       const each: f32 = (cones & BURIED_CONES) != 0 ? HARDLY : 1;

@@ -20,6 +20,9 @@ import { writeWays } from './ways';
 const BANDS = 4;
 /** When light is passed on each face sends fewer cones: what one misses is made up for by others. */
 const PASSING_PARTS = 2 * PARTS;
+/** Rays that look for what comes from outside to a cone, and how often that is spread over neighbours: an even number. */
+const RAYS = 2;
+const SPREADS = 6;
 /** Light is passed on until it grows by no more than this share. */
 const SETTLED = 0.01;
 /** Most light that a face scatters, times the mean of all: lone highlights would shine through the coarse mips as lamps. */
@@ -110,6 +113,16 @@ function passOn({ options, views, at, loops, layers, share }: Making): boolean {
       run(Math.floor(item / BANDS), Math.floor((band * rows) / BANDS), Math.floor(((band + 1) * rows) / BANDS));
     });
 
+  const half = (views.voxelOpen.length / 2) * 4;
+  const spread = (): boolean => {
+    let [here, there] = [views.voxelOpen.byteOffset, views.voxelOpen.byteOffset + half];
+    for (let k = 0; k < SPREADS; k++) {
+      if (!inBands((z, first, end) => loops.spreadOutside(at, z, first, end, here, there))) return false;
+      [here, there] = [there, here];
+    }
+    return true;
+  };
+
   let passes = 0;
   let before = 0;
   for (; passes < surfaces - 1; passes++) {
@@ -121,6 +134,7 @@ function passOn({ options, views, at, loops, layers, share }: Making): boolean {
     if (!inBands((z, first, end) => loops.gatherVoxels(at, z, first, end, 0, PASSING_PARTS))) return false;
   }
   return (
+    spread() &&
     send(last, passes > 0) &&
     inBands((z, first, end) => loops.gatherVoxels(at, z, first, end, 1, PARTS)) &&
     inBands((z, first, end) => loops.blendVoxels(at, z, first, end))
@@ -152,7 +166,7 @@ function lightOf({ work, options, views }: Making, look: Look): FaceLight {
   const compiled = canTracePaths(input.emitters) ? new PathKernel(memory!, scratch, input, 'around') : null;
   return {
     ...{ tracer: { input, compiled }, grid: options.grid, views, sums },
-    ...{ rays: options.cones, samples: options.samples, ends: options.bounces === 0 },
+    ...{ rays: options.cones * RAYS, samples: options.samples, ends: options.bounces === 0 },
     ...{ positions: geometry.positions, triangles: scene.triangles },
   };
 }

@@ -52,7 +52,7 @@ function arenaOf(options: VoxelOptions | null, threads: number, instances: numbe
     voxelLit: { type: 'f32', length: faces, stage: 'bounce' },
     voxelGlow: { type: 'f32', length: faces, stage: 'bounce' },
     voxelFound: { type: 'f32', length: faces, stage: 'bounce' },
-    voxelOpen: { type: 'f32', length: faces, stage: 'bounce' },
+    voxelOpen: { type: 'f32', length: faces * 2, stage: 'bounce' },
     /** Faces that the finest grid has. */
     voxelNeeds: { type: 'i32', length: options ? 1 : 0, stage: 'bounce' },
     voxelLayers: { type: 'i32', length: sum((l) => l.counts[2]), stage: 'bounce' },
@@ -104,7 +104,7 @@ function gridOf({ recipe, scene, first: { moment } }: PlanContext): VoxelGrid {
   const levels = planLevels(grid, roomForFaces(scene, grid));
   if (levels[0].faces > MOST_FACES)
     throw new BadInputError(
-      `Voxels of ${Number(grid.side.toPrecision(2))} m ask for ${Math.round((levels[0].faces * 80) / 2 ** 20).toLocaleString('en')} MB. Lower bounce.voxelResolution, or let them fill a smaller part of the scene by bounce.voxelBox.`,
+      `Voxels of ${Number(grid.side.toPrecision(2))} m ask for ${Math.round((levels[0].faces * 96) / 2 ** 20).toLocaleString('en')} MB. Lower bounce.voxelResolution, or let them fill a smaller part of the scene by bounce.voxelBox.`,
     );
   return { min: grid.min, side: grid.side, whole, levels };
 
