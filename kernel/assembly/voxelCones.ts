@@ -1,7 +1,8 @@
 /**
  * Irradiance of the faces of voxels, by cones that leave each and widen through the mips (Crassin et al. 2011, Interactive
- * Indirect Illumination Using Voxel Cone Tracing). Between voxels it is depth that is mixed and not what is seen of it: along
- * a way its tents add up to one, and a wall that is one voxel thick lets as little through wherever a step falls.
+ * Indirect Illumination Using Voxel Cone Tracing), and by what rays have found of what lies outside of the grid. Across a
+ * layer it is what columns stop that is mixed, along it their depth, whose tents add up to one on the way: an opening is as
+ * wide as it is, and a wall that lies along the way as tight.
  */
 import { add, all, greater, lane0, lane1, lane2, lane3, lastHalves, lastTwo, mul, over, sub } from './four';
 import * as L from './layouts/voxelLevel';

@@ -227,7 +227,7 @@ function tangentsOf(n: Float64Array): void {
 }
 
 /** Writes what rays found of a face and what is in `outside`, and its mean normal in place of its point. @returns luminance of the light it scatters */
-function take({ views, sums }: FaceLight, item: number, face: number, buried: boolean): number {
+function take({ views, sums, ends }: FaceLight, item: number, face: number, buried: boolean): number {
   const { voxelLit, voxelGlow, voxelFound, voxelField, voxelOpen } = views;
   const o = item * PATH_SUMS;
   const at = face * 4;
@@ -238,7 +238,8 @@ function take({ views, sums }: FaceLight, item: number, face: number, buried: bo
     let lit = 0;
     for (let k = c; k < LIGHT_NUMBERS; k += 3) if (k - c !== EMISSION) lit += sums[o + k];
     const color = sums[o + P_COLOR + c] * share;
-    voxelLit[at + c] = lit * share + color * outside[3 + c];
+    // where nothing may bounce what glows outside is seen itself, but not what it shines on
+    voxelLit[at + c] = lit * share + (ends ? 0 : color * outside[3 + c]);
     voxelOpen[at + c] = Math.PI * outside[c];
     voxelGlow[at + c] = sums[o + EMISSION + c] * share;
     scatters[c] = Math.min(255, Math.max(0, Math.round(color * 255)));

@@ -30,7 +30,7 @@ export function partOf([x, y, z]: readonly number[], axis: number): number {
 /**
  * Irradiance over π that comes from outside: of everything, and of surfaces alone; rgb each.
  * @param map see `lookBeyond`
- * @param rays of all parts, by strata of the half sphere: a power of two
+ * @param rays of all parts at least, by strata of the half sphere
  * @param place on the surface, metres in the world
  */
 export function lightFromOutside(
@@ -46,7 +46,7 @@ export function lightFromOutside(
   [normal[0][0], normal[1][0], normal[2][0]] = [place.fx, place.fy, place.fz];
   let wide = 1;
   while (wide * wide < rays) wide *= 2;
-  const high = rays / wide;
+  const high = Math.ceil(rays / wide);
   for (let j = part >> 1; j < high; j += 2)
     for (let i = part & 1; i < wide; i += 2) {
       const bits = hashCombine(seed, j * wide + i);
@@ -55,5 +55,5 @@ export function lightFromOutside(
       traceShadow(shadows, place, direction[0], direction[1], direction[2], length, passed);
       addBeyond(map, direction, passed, out);
     }
-  for (let c = 0; c < out.length; c++) out[c] *= PARTS / rays;
+  for (let c = 0; c < out.length; c++) out[c] *= PARTS / (wide * high);
 }

@@ -102,6 +102,10 @@ describe('bounced light by voxels', () => {
     ]);
     expect(truth).toBeGreaterThan(0.3);
     expect(Math.abs(ours / truth - 1)).toBeLessThan(0.1);
+    // of numbers of cones that are no power of two, and of the wall alone where nothing bounces
+    const others: TierValues[] = [{ 'bounce.voxelCones': 9 }, { 'bounce.total': 0 }];
+    for (const other of others)
+      expect(Math.abs((await bounceOf(source, camera, { ...values, ...other })) / truth - 1)).toBeLessThan(0.12);
   });
 
   it('is what a wall leaves of an even sky, by its form factor', async () => {
