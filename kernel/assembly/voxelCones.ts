@@ -133,18 +133,7 @@ function gatherRow(face: i32, count: i32, y: i32, z: i32, outside: bool, parts: 
  */
 export function blendVoxels(orderAt: usize, z: i32, firstRow: i32, lastRow: i32): void {
   order = orderAt;
-  const level = levelOf(order, 0);
-  const to = <usize>load<u32>(order, O.VOXELS_LIT);
-  for (let y = firstRow; y < lastRow; y++) {
-    const row = cellOf(level, 0, y, z);
-    for (let x = 0; x < countOf(level, 0); x++) {
-      const at = row + ((<usize>x) << 2);
-      const cell = load<u32>(at);
-      if (cell == 0) continue;
-      for (let face = 0; face < 6; face++)
-        if (((cell >>> face) & 1) == 1) v128.store(<usize>to + (faceOf(cell, face) << 4), blendFace(level, at, face));
-    }
-  }
+  writeFaces(z, firstRow, lastRow, 0, <usize>load<u32>(order, O.VOXELS_LIT));
 }
 
 /**
@@ -154,6 +143,11 @@ export function blendVoxels(orderAt: usize, z: i32, firstRow: i32, lastRow: i32)
  */
 export function spreadOutside(orderAt: usize, z: i32, firstRow: i32, lastRow: i32, from: u32, to: u32): void {
   order = orderAt;
+  writeFaces(z, firstRow, lastRow, <usize>from, <usize>to);
+}
+
+/** Writes what each face of some rows gets of itself and its neighbours. @param from what is spread; 0: what cones found is put together */
+function writeFaces(z: i32, firstRow: i32, lastRow: i32, from: usize, to: usize): void {
   const level = levelOf(order, 0);
   for (let y = firstRow; y < lastRow; y++) {
     const row = cellOf(level, 0, y, z);
@@ -163,7 +157,10 @@ export function spreadOutside(orderAt: usize, z: i32, firstRow: i32, lastRow: i3
       if (cell == 0) continue;
       for (let face = 0; face < 6; face++)
         if (((cell >>> face) & 1) == 1)
-          v128.store(<usize>to + (faceOf(cell, face) << 4), spreadFace(level, at, face, <usize>from));
+          v128.store(
+            to + (faceOf(cell, face) << 4),
+            from != 0 ? spreadFace(level, at, face, from) : blendFace(level, at, face),
+          );
     }
   }
 }

@@ -7,6 +7,7 @@ import { luminance } from '../../math/color';
 import { cos, sin } from '../../math/exact';
 import { hash32, hashCombine, toUnit } from '../../math/random';
 import { sobol2 } from '../../math/sobol';
+import type { ShadedPlace } from '../../shadows/shadowAt';
 import { P_COLOR, P_COVERED, PATH_SUMS } from '../../trace/pathSums';
 import {
   START_DENSITY,
@@ -21,7 +22,6 @@ import {
 } from '../../trace/paths/pathStarts';
 import { traceFrom, type Tracer } from '../../trace/tracePaths';
 import { lookAlong } from '../lookAlong';
-import type { ShadedPlace } from '../../shadows/shadowAt';
 import { cornerCell, type VoxelGrid } from './grid';
 import { lightFromOutside, partOf } from './openings';
 import type { VoxelViews } from './stage';
