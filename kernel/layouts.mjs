@@ -176,11 +176,6 @@ export const LAYOUTS = [
       { name: 'GLOSS_COUNT', kind: 'u8' },
       { name: 'THROUGH_COUNT', kind: 'u8' },
       { name: 'CROSSED', kind: 'u8', tells: "panes lie between the last scattering and the ray's origin" },
-      {
-        name: 'GATHERED',
-        kind: 'u8',
-        tells: 'light beyond the last glass was gathered through it in a straight line already',
-      },
       { name: 'ENDING', kind: 'u8', tells: 'the path may scatter no more: it only learns what light it meets' },
       { name: 'HOME', many: 3, tells: 'radiance it carries home, by layer' },
       { name: 'HOME_BOUNCE', many: 3 },

@@ -96,7 +96,7 @@ const PATH_ONLY: readonly Setting[] = [
     kind: 'switch',
     label: 'Caustics',
     initial: false,
-    does: 'On: light bent by solid glass or sent by smooth mirrors onto matte surfaces is followed exactly. Off: it crosses glass in a straight line, tinted, and mirrors on its way are blunt.',
+    does: 'On: light bent by solid glass or sent by smooth mirrors onto matte surfaces is followed exactly. Off: light of small lamps crosses glass in a straight line, tinted, and mirrors on its way are blunt.',
     lookFor: 'Bright rings under bottles and beside mirrors when on, and lone bright dots',
     cost: 'free, but needs many more samples',
   },

@@ -308,6 +308,50 @@ describe('glass', () => {
     const under = mean(await render(scene, mapCamera(-0.5, 0.05), path(4, { 'bounce.total': 0 })));
     expect(under / ((0.5 / Math.PI) * 100 * (1 - R) ** 2 * 0.25)).toBeCloseTo(1, 2);
   });
+
+  describe('under an even sky, with a grey floor beneath', () => {
+    const ALBEDO = 0.5;
+    const under = async (glass: Partial<MaterialSource>, solid: boolean, total: number, caustics = false) => {
+      const scene = slab(glass, solid);
+      scene.environment = environment(1);
+      scene.meshes[0].primitives = scene.meshes[0].primitives.map((p) => ({
+        ...p,
+        positions: p.positions.map((x, k) => (k % 3 === 1 ? x : x * 4)),
+      }));
+      scene.meshes[0].primitives.push(quad(20, -0.3, 1));
+      scene.materials.push({ ...MATTE, baseColor: [ALBEDO, ALBEDO, ALBEDO, 1] });
+      const limits = { 'bounce.total': total, 'bounce.caustics': caustics };
+      return mean(await render(scene, mapCamera(-0.1, 0.05), path(256, limits)));
+    };
+    /** Means over the hemisphere, weighted by the cosine: of what smooth faces let through, one and two of them. */
+    const through = (faces: 1 | 2): number => {
+      let sum = 0;
+      for (let k = 0; k < 1000; k++) {
+        const c = Math.sqrt((k + 0.5) / 1000);
+        const f = R + (1 - R) * (1 - c) ** 5;
+        sum += faces === 1 ? 1 - f : (1 - f) / (1 + f);
+      }
+      return sum / 1000;
+    };
+
+    it.each([0, 1])('a pane takes what it mirrors, whether %s bounces may follow or more', async (total) => {
+      // rays to emitters are tinted as if they went straight in: of what comes from aslant a little too much arrives
+      const share = (await under({}, false, total)) / (ALBEDO * through(1));
+      expect(share).toBeGreaterThan(0.995);
+      expect(share).toBeLessThan(total === 0 ? 1.035 : 1.045);
+    });
+    it.each([0, 8])('no slab keeps the sky from it, caustics followed or not (%s bounces)', async (total) => {
+      const followed = await under({}, true, total, true);
+      if (total === 0) expect(followed / (ALBEDO * through(2))).toBeCloseTo(1, 2);
+      expect(Math.abs((await under({}, true, total)) / followed - 1)).toBeLessThan(0.05);
+    });
+    it('no rough sheet does', async () => {
+      for (const roughness of [0.3, 0.7])
+        expect(
+          Math.abs((await under({ roughness }, false, 8)) / (await under({ roughness }, false, 8, true)) - 1),
+        ).toBeLessThan(0.05);
+    });
+  });
 });
 
 describe('scenes with nothing to follow', () => {

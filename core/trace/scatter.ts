@@ -225,6 +225,7 @@ function passOn(
   let y: number;
   let z: number;
   let share = 1;
+  let mirrored = w;
   if (glass.solid) {
     const eta = glass.entering ? 1 / glass.ior : glass.ior;
     const cosT2 = 1 - eta * eta * (1 - vh * vh);
@@ -238,6 +239,8 @@ function passOn(
     share = shadowedShare(alpha, below, nv);
   } else if (glass.straight) {
     kind = WENT_STRAIGHT;
+    // by the pane itself: its mirror may have been made blunt, but nothing that is seen through it
+    mirrored = schlickWeight(nv);
     x = -s[S_VIEW];
     y = -s[S_VIEW + 1];
     z = -s[S_VIEW + 2];
@@ -258,7 +261,8 @@ function passOn(
   out[R_DENSITY] = 0;
   for (let c = 0; c < 3; c++) {
     out[R_MATTE + c] = 0;
-    out[R_GLOSS + c] = ((1 - fresnel(s, c, w)) * s[S_TRANSMISSION] * s[S_BASE + c] * share * glass.boost) / chance;
+    out[R_GLOSS + c] =
+      ((1 - fresnel(s, c, mirrored)) * s[S_TRANSMISSION] * s[S_BASE + c] * share * glass.boost) / chance;
   }
   return kind;
 }

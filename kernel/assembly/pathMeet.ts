@@ -23,7 +23,6 @@ import {
   d,
   DENSITY,
   DIRECTION,
-  GATHERED,
   HIT_DISTANCE,
   HIT_TRIANGLE,
   HOME,
@@ -41,7 +40,7 @@ import { emissionB, emissionG, emissionR, front, fx, fy, fz, material, px, py, p
 
 /** Lamps that the ray crosses: they are not drawn, but mirrors and matte surfaces receive their light. */
 export function meetExtended(p: usize): void {
-  if (load<u8>(p, SCATTERED) == 0 || load<u8>(p, GATHERED) == 1) return;
+  if (load<u8>(p, SCATTERED) == 0) return;
   const dx = d(p + DIRECTION);
   const dy = d(p + DIRECTION + 8);
   const dz = d(p + DIRECTION + 16);
@@ -49,7 +48,7 @@ export function meetExtended(p: usize): void {
     if (!hasExtent(i)) continue;
     const limit: f64 = casts(i) ? d(p + HIT_DISTANCE) : Infinity;
     if (!meetLight(i, d(p + ORIGIN), d(p + ORIGIN + 8), d(p + ORIGIN + 16), dx, dy, dz, limit)) continue;
-    // a density belongs to the place that asked, which panes may have left behind
+    // a density belongs to the place that asked, which panes may have left behind; where they bent the ray it may miss from there
     if (load<u8>(p, CROSSED) == 1 && d(p + DENSITY) > 0)
       meetLight(i, d(p + LAST), d(p + LAST + 8), d(p + LAST + 16), dx, dy, dz, Infinity);
     receive(p, arriveDensity, i, arriveR, arriveG, arriveB);
@@ -57,7 +56,7 @@ export function meetExtended(p: usize): void {
 }
 
 export function meetSky(p: usize): void {
-  if (!sky || load<u8>(p, GATHERED) == 1) return;
+  if (!sky) return;
   const drawable = d(p + DENSITY) > 0;
   meetSurroundings(
     d(p + LAST),
@@ -80,7 +79,7 @@ export function meetSky(p: usize): void {
 
 /** Light of the surface itself. */
 export function meetGlow(p: usize): void {
-  if (emissionR + emissionG + emissionB == 0 || load<u8>(p, GATHERED) == 1) return;
+  if (emissionR + emissionG + emissionB == 0) return;
   if (!front && !glowsBothWays(material)) return;
   let density: f64 = 0;
   const c = fx * vx + fy * vy + fz * vz;

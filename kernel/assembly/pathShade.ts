@@ -28,7 +28,6 @@ import {
   DIRECTION,
   ENDING,
   FOOTPRINT,
-  GATHERED,
   GLOSS_COUNT,
   HIT_DISTANCE,
   HIT_TRIANGLE,
@@ -148,26 +147,30 @@ function shadeHit(p: usize, number: u32): bool {
     }
     choose /= opacity;
   }
-  if (load<u8>(p, ENDING) == 1) return false;
   const glass = transmission > 0;
+  // a path at its end still goes through glass to the light that it was drawn for, as the rays to emitters do
+  const ends = load<u8>(p, ENDING) == 1;
+  if (ends && !glass) return false;
   const solid = glass && f(m + M_THICKNESS) > 0;
   const ior = f(m + M_IOR);
+  const straight = !solid && alpha <= STRAIGHT_ALPHA;
+  // a smooth mirror seen by a matte surface would find small lamps once in thousands of paths, as lone bright dots
+  const blunted = !caustics && load<u8>(p, MATTE_COUNT) > 0 && alpha < BLUNT;
   let boost: f64 = 1;
   if (glass) {
     const facing = nx * vx + ny * vy + nz * vz;
-    if (solid) boost = solidBoost(ior, front ? 1 : 0, roughness, facing);
+    const rough = blunted && !straight ? sqrt<f64>(BLUNT) : roughness;
+    if (solid) boost = solidBoost(ior, front ? 1 : 0, rough, facing);
     else {
-      const both = reflectance(roughness, facing);
+      const both = reflectance(rough, facing);
       boost = 1 / (f64x2.extract_lane(both, 0) + f64x2.extract_lane(both, 1));
     }
   }
-  const straight = !solid && alpha <= STRAIGHT_ALPHA;
-  // a smooth mirror seen by a matte surface would find small lamps once in thousands of paths, as lone bright dots
-  if (!caustics && load<u8>(p, MATTE_COUNT) > 0) blunt(BLUNT);
+  if (blunted) blunt(BLUNT);
   takeGlass(solid, ior, front, straight, boost);
   const enclosed = solid && !front;
   if (before == 0) writeColor(p);
-  if (!enclosed)
+  if (!enclosed && !ends)
     askEmitter(
       p,
       number,
@@ -178,14 +181,11 @@ function shadeHit(p: usize, number: u32): bool {
   const went = sampleScatter(choose, <f64>f32x4.extract_lane(numbers, 2), <f64>f32x4.extract_lane(others, 2));
   if (went == WENT_NOWHERE) return false;
   if (went == WENT_REFLECTED) {
-    if (!scatterOn(p, enclosed)) return false;
+    if ((ends && !enclosed) || !scatterOn(p, enclosed)) return false;
   } else {
     if (!passes(p)) return false;
     tint(p, glossR, glossG, glossB);
-    if (went != WENT_STRAIGHT) {
-      store<f64>(p, 0, DENSITY);
-      store<u8>(p, before > 0 && !caustics ? 1 : 0, GATHERED);
-    }
+    if (went != WENT_STRAIGHT && caustics) store<f64>(p, 0, DENSITY);
     if (solid) {
       if (front) put3(p + INSIDE, f(m + M_ABSORPTION), f(m + M_ABSORPTION + 4), f(m + M_ABSORPTION + 8));
       else put3(p + INSIDE, 0, 0, 0);
@@ -235,8 +235,7 @@ function scatterOn(p: usize, enclosed: bool): bool {
   }
   if (!(d(p + CARRIED) + d(p + CARRIED + 8) + d(p + CARRIED + 16) > 0)) return false;
   if (enclosed) {
-    // inside glass no emitter was asked: whatever the path meets counts whole
-    store<f64>(p, 0, DENSITY);
+    if (caustics) store<f64>(p, 0, DENSITY);
     goOn(p, goX, goY, goZ, 1);
     return passes(p);
   }
@@ -247,7 +246,6 @@ function scatterOn(p: usize, enclosed: bool): bool {
     store<u8>(p, 1, ENDING);
   store<f64>(p, asked ? scatterDensity : 0, DENSITY);
   store<u8>(p, 0, CROSSED);
-  store<u8>(p, 0, GATHERED);
   put3(p + LAST, px, py, pz);
   // how fast the ray's footprint grows: by the width of the lobe it was drawn from
   store<f64>(p, min<f64>(1, d(p + SPREAD) + sqrt<f64>(1 / (scatterDensity + 1e-9)) * 0.1), SPREAD);

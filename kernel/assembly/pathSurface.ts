@@ -70,7 +70,7 @@ export let front: bool = false;
 
 /** Makes a mirror at least so wide. */
 export function blunt(width: f64): void {
-  if (alpha < width) alpha = width;
+  alpha = width;
 }
 
 /** Takes up the surface where a path has hit. @param p its record */

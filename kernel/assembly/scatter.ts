@@ -260,6 +260,7 @@ function passOn(w: f64, chance: f64, nv: f64, vh: f64, hx: f64, hy: f64, hz: f64
   let y: f64;
   let z: f64;
   let share: f64 = 1;
+  let mirrored = w;
   if (solid) {
     const eta = entering ? 1 / ior : ior;
     const cosT2 = 1 - eta * eta * (1 - vh * vh);
@@ -273,6 +274,8 @@ function passOn(w: f64, chance: f64, nv: f64, vh: f64, hx: f64, hy: f64, hz: f64
     share = shadowedShare(below, nv);
   } else if (straight) {
     kind = WENT_STRAIGHT;
+    // by the pane itself: its mirror may have been made blunt, but nothing that is seen through it
+    mirrored = schlickWeight(nv);
     x = -vx;
     y = -vy;
     z = -vz;
@@ -293,8 +296,8 @@ function passOn(w: f64, chance: f64, nv: f64, vh: f64, hx: f64, hy: f64, hz: f64
   scatterDensity = 0;
   const factor = (transmission * share * glassFactor) / chance;
   matteR = matteG = matteB = 0;
-  glossR = (1 - (f0R + (f90 - f0R) * w)) * baseR * factor;
-  glossG = (1 - (f0G + (f90 - f0G) * w)) * baseG * factor;
-  glossB = (1 - (f0B + (f90 - f0B) * w)) * baseB * factor;
+  glossR = (1 - (f0R + (f90 - f0R) * mirrored)) * baseR * factor;
+  glossG = (1 - (f0G + (f90 - f0G) * mirrored)) * baseG * factor;
+  glossB = (1 - (f0B + (f90 - f0B) * mirrored)) * baseB * factor;
   return kind;
 }

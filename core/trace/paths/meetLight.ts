@@ -14,7 +14,6 @@ import {
   crossed,
   density,
   direction,
-  gathered,
   hitDistance,
   hitPlace,
   hitTriangle,
@@ -32,7 +31,7 @@ import {
 /** Lamps that the ray crosses: they are not drawn, but mirrors and matte surfaces receive their light. */
 export function meetExtended(input: PathInput, i: number): void {
   const { emitters } = input;
-  if (scattered[i] === 0 || gathered[i] === 1 || emitters.extended.length === 0) return;
+  if (scattered[i] === 0 || emitters.extended.length === 0) return;
   const o = i * 3;
   for (const index of emitters.extended) {
     const light = emitters.lights[index];
@@ -41,7 +40,7 @@ export function meetExtended(input: PathInput, i: number): void {
     const oz = origin[o + 2];
     const limit = light.castsShadow ? hitDistance[i] : Infinity;
     if (!meetLight(light, ox, oy, oz, direction[o], direction[o + 1], direction[o + 2], limit, arrival)) continue;
-    // a density belongs to the place that asked, which panes may have left behind
+    // a density belongs to the place that asked, which panes may have left behind; where they bent the ray it may miss from there
     if (crossed[i] === 1 && density[i] > 0) {
       const x = last[o];
       const y = last[o + 1];
@@ -54,7 +53,7 @@ export function meetExtended(input: PathInput, i: number): void {
 
 export function meetSky(input: PathInput, i: number): void {
   const { surroundings, lights } = input.emitters;
-  if (!surroundings || gathered[i] === 1) return;
+  if (!surroundings) return;
   const o = i * 3;
   const dx = direction[o];
   const dy = direction[o + 1];
@@ -70,7 +69,7 @@ export function meetGlow(input: PathInput, i: number): void {
   const r = surface[S_EMISSION];
   const g = surface[S_EMISSION + 1];
   const b = surface[S_EMISSION + 2];
-  if (r + g + b === 0 || gathered[i] === 1) return;
+  if (r + g + b === 0) return;
   const t = hitTriangle[i];
   const o = i * 3;
   const { scene } = input.surface;

@@ -75,8 +75,6 @@ export const glossCount = new Uint8Array(N);
 export const throughCount = new Uint8Array(N);
 /** Panes lie between the last scattering and the ray's origin. */
 export const crossed = new Uint8Array(N);
-/** Light beyond the last glass was gathered through it in a straight line already. */
-export const gathered = new Uint8Array(N);
 /** The path may scatter no more: it only learns what light it meets. */
 export const ending = new Uint8Array(N);
 export const hitTriangle = new Int32Array(N);

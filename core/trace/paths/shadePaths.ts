@@ -46,7 +46,6 @@ import {
   direction,
   ending,
   footprint,
-  gathered,
   glass,
   glossCount,
   hitDistance,
@@ -75,7 +74,13 @@ const BLUNT = 0.25;
 const PAIRS = 4;
 const [PICKS, LIGHT, SCATTERING, ENDING] = [0, 1, 2, 3];
 
-/** @returns numbers of shadow rays and of paths that go on */
+/**
+ * Without caustics rays to emitters cross solid and rough glass in a straight line, while paths are bent: two ways that
+ * do not end at the same place, of which each counts by what the power heuristic gives it. What is broad (the sky, a
+ * large lamp) mostly comes bent, what is small straight, and neither is lost. With caustics rays to emitters end at such
+ * glass, and whatever a path meets beyond it counts whole.
+ * @returns numbers of shadow rays and of paths that go on
+ */
 export function shade(input: PathInput, count: number, sample: number): [number, number] {
   let shadows = 0;
   let next = 0;
@@ -110,18 +115,23 @@ export function shade(input: PathInput, count: number, sample: number): [number,
       }
       choose /= opacity;
     }
-    if (ending[i] === 1) continue;
+    // a path at its end still goes through glass to the light that it was drawn for, as the rays to emitters do
+    const ends = ending[i] === 1;
+    if (ends && surface[S_TRANSMISSION] === 0) continue;
     glass.solid = surface[S_TRANSMISSION] > 0 && materials[m + M_THICKNESS] > 0;
     glass.ior = materials[m + M_IOR];
     glass.entering = seesFront(input.bvh, hitPlace[i], direction[o], direction[o + 1], direction[o + 2]);
-    if (surface[S_TRANSMISSION] > 0)
-      glass.boost = glassBoost(glass.solid, glass.ior, glass.entering, surface[S_ROUGHNESS], facing());
     glass.straight = !glass.solid && surface[S_ALPHA] <= STRAIGHT_ALPHA;
     // a smooth mirror seen by a matte surface would find small lamps once in thousands of paths, as lone bright dots
-    if (!input.limits.caustics && matteCount[i] > 0 && surface[S_ALPHA] < BLUNT) surface[S_ALPHA] = BLUNT;
+    const blunt = !input.limits.caustics && matteCount[i] > 0 && surface[S_ALPHA] < BLUNT;
+    if (blunt) surface[S_ALPHA] = BLUNT;
+    if (surface[S_TRANSMISSION] > 0) {
+      const roughness = blunt && !glass.straight ? Math.sqrt(BLUNT) : surface[S_ROUGHNESS];
+      glass.boost = glassBoost(glass.solid, glass.ior, glass.entering, roughness, facing());
+    }
     const enclosed = glass.solid && !glass.entering;
     if (scattered[i] === 0) writeColor(i);
-    if (!enclosed) {
+    if (!enclosed && !ends) {
       sobol2(drawn, seed + LIGHT, pair);
       if (askEmitter(input, i, chooseLight, pair[0], pair[1], shadows)) shadows++;
     }
@@ -129,14 +139,11 @@ export function shade(input: PathInput, count: number, sample: number): [number,
     const went = sampleScatter(surface, glass, choose, pair[0], pair[1], scatter);
     if (went === WENT_NOWHERE) continue;
     if (went === WENT_REFLECTED) {
-      if (!scatterOn(input, i, enclosed)) continue;
+      if ((ends && !enclosed) || !scatterOn(input, i, enclosed)) continue;
     } else {
       if (!passes(input, i)) continue;
       for (let c = 0; c < 3; c++) carried[o + c] *= scatter[R_GLOSS + c];
-      if (went !== WENT_STRAIGHT) {
-        density[i] = 0;
-        gathered[i] = scattered[i] > 0 && !input.limits.caustics ? 1 : 0;
-      }
+      if (went !== WENT_STRAIGHT && input.limits.caustics) density[i] = 0;
       if (glass.solid) for (let c = 0; c < 3; c++) inside[o + c] = glass.entering ? materials[m + M_ABSORPTION + c] : 0;
       goOn(i, scatter[R_DIRECTION], scatter[R_DIRECTION + 1], scatter[R_DIRECTION + 2], -1);
     }
@@ -169,6 +176,7 @@ function passes(input: PathInput, i: number): boolean {
 /** Goes on as mirrored or matte. @returns false when nothing is carried any more */
 function scatterOn(input: PathInput, i: number, enclosed: boolean): boolean {
   const o = i * 3;
+  const { limits } = input;
   const { surroundings } = input.emitters;
   const [toMatte, toGloss] = surroundings ? [surroundings.light, surroundings.reflection] : [0, 0];
   const first = scattered[i] === 0 && !enclosed;
@@ -187,19 +195,17 @@ function scatterOn(input: PathInput, i: number, enclosed: boolean): boolean {
   }
   if (!(carried[o] + carried[o + 1] + carried[o + 2] > 0)) return false;
   if (enclosed) {
-    // inside glass no emitter was asked: whatever the path meets counts whole
-    density[i] = 0;
+    if (limits.caustics) density[i] = 0;
     goOn(i, scatter[R_DIRECTION], scatter[R_DIRECTION + 1], scatter[R_DIRECTION + 2], 1);
     return passes(input, i);
   }
-  const { limits } = input;
   const mostlyMatte = matte > gloss;
   if (mostlyMatte) matteCount[i]++;
   else glossCount[i]++;
   scattered[i]++;
   if (scattered[i] > limits.total || matteCount[i] > limits.matte || glossCount[i] > limits.gloss) ending[i] = 1;
   density[i] = scatter[R_ASKED] === 1 ? scatter[R_DENSITY] : 0;
-  crossed[i] = gathered[i] = 0;
+  crossed[i] = 0;
   for (let k = 0; k < 3; k++) last[o + k] = surface[S_POSITION + k];
   // how fast the ray's footprint grows: by the width of the lobe it was drawn from
   spread[i] = Math.min(1, spread[i] + Math.sqrt(1 / (scatter[R_DENSITY] + 1e-9)) * 0.1);

@@ -10,7 +10,6 @@ import {
   direction,
   ending,
   footprint,
-  gathered,
   glossCount,
   home,
   inside,
@@ -77,7 +76,7 @@ function startOne(starts: PathStarts, i: number, item: number, sample: number, p
   footprint[i] = ray[START_FOOTPRINT];
   spread[i] = ray[START_SPREAD];
   density[i] = ray[START_DENSITY];
-  scattered[i] = glossCount[i] = throughCount[i] = crossed[i] = gathered[i] = 0;
+  scattered[i] = glossCount[i] = throughCount[i] = crossed[i] = 0;
   matteCount[i] = ray[START_MATTE];
   ending[i] = ray[START_ENDS];
   home.fill(0, i * HOME, i * HOME + HOME);
