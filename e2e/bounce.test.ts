@@ -104,6 +104,12 @@ describe('bounced light', () => {
     await view.selectOption('voxelSize');
     await settled(page);
     await page.getByText('64 or more').waitFor();
+    await view.selectOption('leaks');
+    await settled(page);
+    await page.getByText('16 times or more').waitFor();
+    await view.selectOption('answered');
+    await settled(page);
+    await page.getByText('which method knew').waitFor();
     await checkAccess(page);
     await view.selectOption('picture');
     await settled(page);

@@ -1,5 +1,5 @@
 /** Asks all methods for a row, one after the other, while it is shaded. */
-import { clearRow, rowOfOne, type OpenAround, type SurfaceRow, type TileSample } from './method';
+import { ANSWERS, clearRow, rowOfOne, type OpenAround, type SurfaceRow, type TileSample } from './method';
 
 /** Whose time it is. */
 export interface AroundClock {
@@ -25,12 +25,19 @@ export interface AskedAround {
   gather(row: SurfaceRow): void;
   /** Asks for the one place, at a pixel of this number. */
   gatherOne(pixel: number): void;
+  /**
+   * Of what was known of the one place that was asked for last, the share that each of ANSWERS brought, and at last that of the
+   * surroundings far away.
+   */
+  answered: Float64Array;
   /** See `OpenAround.missed`. @returns false where no method sends rays through the picture */
   missed(out: Float64Array): boolean;
 }
 
 export function askAround(methods: readonly OpenAround[], clock: AroundClock): AskedAround {
   const one = rowOfOne();
+  const answered = new Float64Array(ANSWERS.length + 1);
+  const brings = methods.map((m) => (m.answers ? ANSWERS.indexOf(m.answers) : -1));
   let width = 1;
   let [x, y] = [0.5, 0.5];
   /** It is a part of what samples take, until it is taken from there. */
@@ -59,10 +66,20 @@ export function askAround(methods: readonly OpenAround[], clock: AroundClock): A
       method?.missed!(out);
       return method !== undefined;
     },
+    answered,
     gatherOne(pixel) {
       one.px = (pixel % width) + x;
       one.py = Math.floor(pixel / width) + y;
-      gather(one);
+      const from = clock.now();
+      clearRow(one);
+      answered.fill(0);
+      methods.forEach((method, k) => {
+        const before = one.bounceSure[0];
+        method.gather(one);
+        if (brings[k] >= 0) answered[brings[k]] += one.bounceSure[0] - before;
+      });
+      answered[ANSWERS.length] = 1 - one.bounceSure[0];
+      book(clock.now() - from);
     },
   };
 }

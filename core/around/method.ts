@@ -80,8 +80,13 @@ export interface AroundStage<Options, Arena extends ArenaPlan> extends FrameStag
   open(work: FrameWork, options: Options, views: ArenaViews<Arena>): OpenAround;
 }
 
+/** Methods that bring light, in the order in which they are asked. */
+export const ANSWERS = ['screen', 'traced', 'voxels', 'probes'] as const;
+
 /** A method at work on one thread. */
 export interface OpenAround extends OpenStage {
+  /** What it brings is shown as its own; absent where it only says what is kept out. */
+  answers?: (typeof ANSWERS)[number];
   /** It says nothing of surfaces without a matte part. */
   matteOnly?: true;
   begin(sample: TileSample): void;
@@ -91,7 +96,7 @@ export interface OpenAround extends OpenStage {
   missed?(out: Float64Array): void;
   /** Instruments that show what it has. */
   shows?: readonly ViewMode[];
-  show?(look: ShownAround): AroundView;
+  show?(look: ShownAround, mode: ViewMode): AroundView;
   /** Adds what it finds for the places of a row. */
   gather(row: SurfaceRow): void;
 }

@@ -1,6 +1,10 @@
 /** What instruments show of a method of light from around. */
+import type { ShadowRays } from '../trace/traceShadow';
 import type { PixelBox } from '../raster/tile';
 import type { RayFrame } from '../scene/camera';
+
+/** Of `measureAt`, where light is asked for behind walls: the wall is thick enough. From 1 on: so much brighter it is there. */
+export const LEAK_NONE = 0;
 
 /** A place of a surface. */
 export interface Asked {
@@ -30,6 +34,8 @@ export interface ShownAround {
   rays: RayFrame;
   /** Factor from light to what is displayed. */
   exposure: number;
+  /** Null where nothing of the frame is traced. */
+  traced: ShadowRays | null;
 }
 
 /**

@@ -78,9 +78,9 @@ export function createShading(
   const kinds = rayKinds(raster.casts);
   const asked = methods.length > 0 ? askAround(methods, clock) : null;
 
-  const shownFrom = ({ rays }: Eye): AroundView | null => {
+  const shownFrom = ({ rays: eye }: Eye): AroundView | null => {
     const method = methods.find((m) => m.shows?.includes(view));
-    return method?.show?.({ rays, exposure: exp2(settings.exposureEv) }) ?? null;
+    return method?.show?.({ rays: eye, exposure: exp2(settings.exposureEv), traced: rays }, view) ?? null;
   };
   const inputOf = ({ maps, eye, lit }: Look): ShadeInput => {
     const { readings } = lit!;

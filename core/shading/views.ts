@@ -1,5 +1,6 @@
 /** Ways to look at a frame other than the picture itself: instruments for light and shadow. */
-import type { AroundView } from '../around/view';
+import { ANSWERS } from '../around/method';
+import { LEAK_NONE, type AroundView } from '../around/view';
 import { FACING_FRONT, LIGHT_SPOT, LIGHT_SUN, type FrameLight } from '../light/frameLight';
 import { cascadeAt, shadowAt, viewAt, type ShadedPlace } from '../shadows/shadowAt';
 import { blockerDistance, type ShadowRays } from '../trace/traceShadow';
@@ -16,9 +17,11 @@ export const VIEW_MODES = [
   { id: 'open', label: 'Openness', shows: 'share of the surroundings that nothing near a place keeps out' },
   { id: 'bounce', label: 'Bounce only', shows: 'light that comes to surfaces from others and from around, alone' },
   { id: 'rays', label: 'Bounce rays', shows: 'what rays through the picture met, and where they were lost' },
+  { id: 'answered', label: 'Bounce methods', shows: 'which method knew the light that comes to a place from around' },
   { id: 'probes', label: 'Probes', shows: 'probes as balls, and how many of those around a place see it' },
   { id: 'voxels', label: 'Voxels', shows: 'the voxels themselves, as bright as each sends light' },
   { id: 'voxelSize', label: 'Voxel size', shows: 'how many pixels a voxel is wide at a place' },
+  { id: 'leaks', label: 'Voxel leaks', shows: 'walls thinner than a voxel, and how much brighter it is behind them' },
   { id: 'detail', label: 'Detail', shows: 'which level of detail each object has' },
   { id: 'lights', label: 'Light count', shows: 'lights that reach a place, times the light samples' },
   { id: 'noise', label: 'Noise', shows: 'what is still uncertain of a path-traced picture, against its light' },
@@ -64,6 +67,21 @@ export const VIEW_KEYS: Partial<Record<ViewMode, { label: string; rgb: readonly 
     { label: '64 or more', rgb: [0.75, 0.1, 0.02] },
     { label: 'outside', rgb: [0.03, 0.03, 0.03] },
   ],
+  answered: [
+    { label: 'rays through the picture', rgb: [0.12, 0.42, 0.4] },
+    { label: 'traced rays', rgb: [0.2, 0.5, 0.16] },
+    { label: 'voxels', rgb: [0.62, 0.55, 0.14] },
+    { label: 'probes', rgb: [0.28, 0.25, 0.6] },
+    { label: 'surroundings', rgb: [0.75, 0.3, 0.12] },
+    { label: 'no light asked', rgb: [0.03, 0.03, 0.03] },
+  ],
+  leaks: [
+    { label: 'thick enough', rgb: [0.12, 0.42, 0.4] },
+    { label: 'no brighter behind', rgb: [0.35, 0.35, 0.35] },
+    { label: '4 times as bright', rgb: [0.7, 0.35, 0.08] },
+    { label: '16 times or more', rgb: [0.75, 0.1, 0.02] },
+    { label: 'no voxel asked', rgb: [0.03, 0.03, 0.03] },
+  ],
   rays: [
     { label: 'met something', rgb: [0.12, 0.42, 0.4] },
     { label: 'nothing in the way', rgb: [0.28, 0.25, 0.6] },
@@ -107,6 +125,7 @@ export interface ViewInput {
   parallel: boolean;
 }
 
+const FAR_ALONE = Float64Array.from([...ANSWERS.map(() => 0), 1]);
 const record = new Float64Array(LIGHT_SIZE);
 const seer = { x: 0, y: 0, z: 0, normal: new Float64Array(3), face: new Float64Array(3) };
 const lit = new Float64Array(3);
@@ -126,8 +145,9 @@ export function viewSurface(
 ): void {
   const { lighting, mode } = input;
   if (mode === 'light') return lightOnly(lighting, s, pixel, out);
-  if (mode === 'shadow' || mode === 'bounce' || mode === 'rays' || mode === 'open') {
+  if (mode === 'shadow' || mode === 'bounce' || mode === 'rays' || mode === 'answered' || mode === 'open') {
     lightSurface(lighting, s, false, pixel, 1, record);
+    if (mode === 'answered') return whoAnswered(lighting, s, out);
     if (mode === 'rays') return whereRaysWent(lighting, s, out);
     if (mode === 'bounce') return out.set(record.subarray(L_BOUNCE, L_BOUNCE + 3));
     const share = mode === 'shadow' ? record[L_LIT] : Math.min(s[S_OCCLUSION], lighting.around?.one.open[0] ?? 1);
@@ -141,7 +161,7 @@ export function viewSurface(
     for (let c = 0; c < 3; c++) out[c] = rgb[c] * (0.35 + 3 * ground);
     return;
   }
-  if (mode === 'probes' || mode === 'voxelSize' || mode === 'voxels') {
+  if (mode === 'probes' || mode === 'voxelSize' || mode === 'voxels' || mode === 'leaks') {
     for (let c = 0; c < 3; c++) {
       seer.normal[c] = s[S_NORMAL + c];
       seer.face[c] = s[S_FACE + c];
@@ -151,6 +171,9 @@ export function viewSurface(
     if (mode === 'probes') {
       if (told < 0) out.set(VIEW_KEYS.probes![3].rgb);
       else ramp(VIEW_KEYS.probes!, told, [0, 0.5, 1], out);
+    } else if (mode === 'leaks' && told >= 0) {
+      if (told === LEAK_NONE) out.set(VIEW_KEYS.leaks![0].rgb);
+      else ramp(VIEW_KEYS.leaks!.slice(1), told, [1, 4, 16], out);
     } else if (mode === 'voxels' || told < 0) out.set(VIEW_KEYS[mode]!.at(-1)!.rgb);
     else ramp(VIEW_KEYS.voxelSize!, told / pixelMetresAt(input, at), [1, 4, 16, 64], out);
     for (let c = 0; c < 3; c++) out[c] *= 0.35 + 3 * ground;
@@ -187,13 +210,25 @@ export function coveredBy(view: ViewInput | null): AroundView | null {
   return view?.mode === 'probes' || view?.mode === 'voxels' ? view.shown : null;
 }
 
+/** Colours by the shares of light from around that each method knew. */
+function whoAnswered({ around }: LightingInput, s: Float64Array, out: Float64Array): void {
+  const keys = VIEW_KEYS.answered!;
+  if (!isMatte(s)) return out.set(keys.at(-1)!.rgb);
+  // without any method the surroundings alone answer
+  const shares = around ? around.answered : FAR_ALONE;
+  for (let c = 0; c < 3; c++) out[c] = shares.reduce((sum, share, k) => sum + share * keys[k].rgb[c], 0);
+}
+
+function isMatte(s: Float64Array): boolean {
+  return s[S_DIFFUSE] + s[S_DIFFUSE + 1] + s[S_DIFFUSE + 2] > 0;
+}
+
 const went = new Float64Array(3);
 
 /** Colours by the shares of a place's rays that ended so. */
 function whereRaysWent({ around }: LightingInput, s: Float64Array, out: Float64Array): void {
   const keys = VIEW_KEYS.rays!;
-  const matte = s[S_DIFFUSE] + s[S_DIFFUSE + 1] + s[S_DIFFUSE + 2] > 0;
-  if (!matte || !around?.missed(went)) return out.set(keys[4].rgb);
+  if (!isMatte(s) || !around?.missed(went)) return out.set(keys[4].rgb);
   const [met, left, hidden] = went;
   const shares = [met, Math.max(0, 1 - met - left - hidden), left, hidden];
   for (let c = 0; c < 3; c++) out[c] = shares.reduce((sum, share, k) => sum + share * keys[k].rgb[c], 0);

@@ -41,6 +41,7 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
   };
 
   return {
+    answers: 'probes',
     matteOnly: true,
     prepare(look, stands) {
       if (stands) return true;

@@ -68,6 +68,7 @@ export function openScreen(work: FrameWork, options: ScreenOptions, views: Scree
   };
 
   return {
+    answers: 'screen',
     matteOnly: true,
     readsLight: {
       surfaces: options.bounces,

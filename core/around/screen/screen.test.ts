@@ -190,6 +190,27 @@ describe('bounced light by rays through the picture', () => {
     expect(alone(24, 40)[1]).toBeCloseTo(bounceIn(frame, 24, 40, 25, 41), 2);
   });
 
+  it('shows which method answered', async () => {
+    const seen = async (values: TierValues): Promise<(x: number, y: number) => number[]> => {
+      const frame = await render(wallAndFloor(), front, { ...SCREEN, ...values }, 0, { view: 'answered' });
+      const layers = readLayers(frame.views, frame.samples, 0, LIGHT_COMPONENTS);
+      const { data } = layers.find((l) => l.name === 'emission')!;
+      return (x, y) => Array.from(data.subarray((y * SIDE + x) * 3, (y * SIDE + x) * 3 + 3));
+    };
+    const [screen, traced, voxels, , far] = VIEW_KEYS.answered!.map((k) => k.rgb);
+    const off = (a: readonly number[], b: readonly number[]): number => Math.hypot(...a.map((v, c) => v - b[c]));
+    const alone = await seen({ 'bounce.method': 'environment' });
+    expect(off(alone(24, 44), far)).toBeLessThan(1e-6);
+    expect(off((await seen({ 'bounce.method': 'traced' }))(24, 44), traced)).toBeLessThan(1e-6);
+    expect(off((await seen({ 'bounce.method': 'voxels' }))(24, 30), voxels)).toBeLessThan(0.02);
+    // at the foot of a wall half of the rays meet it, and the sky answers the others
+    const rays = await seen({ 'bounce.screenThickness': 5, 'bounce.screenNext': 'environment' });
+    const [foot, away] = [rays(24, 22), rays(24, 44)];
+    expect(off(foot, screen) + off(foot, far)).toBeCloseTo(off(screen, far), 2);
+    expect(off(foot, screen)).toBeLessThan(0.8 * off(away, screen));
+    expect(off(away, far)).toBeLessThan(0.1);
+  });
+
   it('is cut at the clamp, which takes lone bright dots away', async () => {
     const values = { 'bounce.total': 0, 'bounce.screenThickness': 0.05 };
     const bright = layerMean(await bounceOf(panelOnFloor(), panel, values), 'bounce');

@@ -38,6 +38,7 @@ export function openTraced(work: FrameWork, options: TracedOptions, views: Trace
   let across = 0;
 
   return {
+    answers: 'traced',
     matteOnly: true,
     prepare(look) {
       const bvh = bvhOf(work.rays);

@@ -7,12 +7,15 @@ import * as O from '@daxel/kernel/generated/layouts/voxelOrder';
 import { bindKernel } from '@daxel/kernel/load';
 import { BadInputError } from '../../errors';
 import type { FrameWork } from '../../frame/frameWork';
-import type { OpenAround, SurfaceRow } from '../method';
+import type { OpenAround } from '../method';
 import { tellPlace } from '../tellPlace';
 import { makeVoxels } from './makeVoxels';
+import { createLeakView } from './showLeaks';
 import { createVoxelView } from './showVoxels';
 import { ANSWER_BYTES, ORDER_ROOM, type VoxelOptions, type VoxelViews } from './stage';
 import { writeOrder } from './voxelOrder';
+
+const WORLD = [0, 0, 0];
 
 export function openVoxels(work: FrameWork, options: VoxelOptions, views: VoxelViews): OpenAround {
   const { memory, team } = work;
@@ -29,13 +32,14 @@ export function openVoxels(work: FrameWork, options: VoxelOptions, views: VoxelV
   let base: readonly number[] = [NaN, NaN, NaN];
   /** They are of another instant than the last one. */
   let moved = false;
-  const tellFrom = (row: SurfaceRow): void => {
-    if (row.base.every((b, c) => b === base[c])) return;
-    base = [...row.base];
+  const tellFrom = (from: readonly number[]): void => {
+    if (from.every((b, c) => b === base[c])) return;
+    base = [...from];
     for (let c = 0; c < 3; c++) order[O.VOXELS_FROM + c] = grid.min[c] - base[c];
   };
 
   return {
+    answers: 'voxels',
     matteOnly: true,
     prepare(look, stands) {
       // bounced light hardly changes while the shutter is open: that of its first instant serves for all
@@ -43,13 +47,20 @@ export function openVoxels(work: FrameWork, options: VoxelOptions, views: VoxelV
       return stands || look.instant > 0 || makeVoxels(work, options, views, told, look);
     },
     lasts: () => !moved,
-    shows: ['voxels', 'voxelSize'],
-    show: (look) => createVoxelView(grid, views, look),
+    shows: ['voxels', 'voxelSize', 'leaks'],
+    show(look, mode) {
+      if (mode !== 'leaks' || !look.traced) return createVoxelView(grid, views, look);
+      return createLeakView(look.traced, grid, ({ x, y, z }, n) => {
+        tellFrom(WORLD);
+        loops.askVoxelsAt(orderAt, x, y, z, n[0], n[1], n[2], answer.byteOffset);
+        return answer;
+      });
+    },
     begin() {
       // they answer alike for every sample
     },
     gather(row) {
-      tellFrom(row);
+      tellFrom(row.base);
       if (row.compiled) return loops.askVoxels(orderAt);
       const { position: p, normal: n, diffuse } = row;
       for (let i = 0; i < row.count; i++) {

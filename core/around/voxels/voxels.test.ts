@@ -362,4 +362,27 @@ describe('voxels', () => {
     const none = await seen('voxelSize', { 'bounce.method': 'environment' });
     for (const at of [away(96, 96), none(96, 96)]) expect(off(at, outside)).toBeLessThan(0.1);
   });
+
+  it('say which walls are thinner than one with light behind them, and of no others', async () => {
+    const seen = async (source: SceneSource, camera: CameraView, resolution: number): Promise<number[]> => {
+      const values = { ...VOXELS, 'samples.pixel': 1, 'bounce.voxelResolution': resolution };
+      const frame = await render(source, camera, values, 0, { view: 'leaks' });
+      const { data } = readLayers(frame.views, frame.samples, 0, LIGHT_COMPONENTS).find((l) => l.name === 'emission')!;
+      const at = (12 * SIDE + 12) * 3;
+      return Array.from(data.subarray(at, at + 3));
+    };
+    const nearest = (rgb: readonly number[]): number => {
+      const offs = VIEW_KEYS.leaks!.map((k) => Math.hypot(...k.rgb.map((v, c) => v - rgb[c])));
+      return offs.indexOf(Math.min(...offs));
+    };
+    const from = (x: number): CameraView => cameraAt([x, 1, 0], [0, 1, 0], 30);
+    // two sheets two centimetres apart: thinner than voxels of six
+    expect(nearest(await seen(parted(), from(1), 64))).toBe(3);
+    expect(nearest(await seen(parted(), from(-1), 64))).toBe(1);
+    // an outer wall, with nothing behind
+    expect(nearest(await seen(parted(), cameraAt([1, 1, 0], [1, 1, 2], 30), 32))).toBe(1);
+    // blocks of 0.3 m under a bright sky: thicker than voxels of 8 cm
+    const dark = cameraAt([0, 0, 0], [0, 0, -1], 60);
+    expect(nearest(await seen(blocks(), dark, 32))).toBe(0);
+  });
 });
