@@ -5,6 +5,7 @@ import { BadInputError } from '@daxel/core/errors';
 import { atomicWrite } from '@daxel/server/store/atomicWrite';
 import { bounce } from './bounce';
 import { filters } from './filters';
+import { methods } from './methods';
 import { path } from './path';
 import { raster } from './raster';
 import { rays } from './rays';
@@ -24,10 +25,15 @@ const BENCHES: readonly Bench[] = [
   verdicts,
   path,
   bounce,
+  methods,
   threads,
   rasterBrowser,
   interaction,
 ];
+
+function figure(value: number): string {
+  return value.toFixed(Math.abs(value) < 10 ? 3 : 1);
+}
 
 async function main(): Promise<void> {
   const { values, positionals } = parseArgs({
@@ -45,7 +51,7 @@ async function main(): Promise<void> {
     if (positionals.length > 0 && !positionals.includes(bench.name)) continue;
     for (const r of await bench.run()) {
       rows.push(r);
-      const figures = `${r.ours.toFixed(1)} against ${r.theirs.toFixed(1)} ${r.unit}`;
+      const figures = `${figure(r.ours)} against ${figure(r.theirs)} ${r.unit}`;
       process.stdout.write(
         `${r.bench.padEnd(12)} ${r.case.padEnd(58)} ${figures.padEnd(30)} ${r.ratio.toFixed(2)} × ${r.contender}\n`,
       );

@@ -7,7 +7,7 @@ import { startChart } from './card';
 import { letter } from './lettering';
 
 export function buildBandCombs(): SceneSource {
-  const { kit, card, pale, ink } = startChart('band-combs', 30);
+  const { kit, card, pale, ink } = startChart('band-combs', 30, 'slate', 'birch');
   const room = new Mesh();
   box(room, WORLD, [0, 1.2, -0.1], [6, 3, 0.2]);
   box(room, WORLD, [0, -0.1, 1.5], [6, 0.2, 4]);

@@ -14,7 +14,7 @@ const PANEL = [0.9, 0.6] as const;
 const GLOW = 260;
 
 export function buildEmissiveRoom(): SceneSource {
-  const { kit, pale, card, ink } = startChart('emissive-room', 0);
+  const { kit, pale, card, ink } = startChart('emissive-room', 0, 'slate', 'limewash');
   const shell = new Mesh();
   const side = 2 * HALF;
   box(shell, WORLD, [0, -WALL / 2, 0], [side, WALL, side]);

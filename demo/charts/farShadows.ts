@@ -9,7 +9,7 @@ import { letter } from './lettering';
 const SUN_ALTITUDE = (22 * Math.PI) / 180;
 
 export function buildFarShadows(): SceneSource {
-  const { kit, card, pale, ink } = startChart('far-shadows', 900);
+  const { kit, card, pale, ink } = startChart('far-shadows', 900, 'sand', 'limewash');
   const plane = new Mesh();
   box(plane, WORLD, [0, -0.1, -80], [240, 0.2, 240]);
   kit.object('plane', plane, card);

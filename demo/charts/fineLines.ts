@@ -9,13 +9,13 @@ const RING_SEGMENTS = 72;
 const SPOKES = 72;
 
 export function buildFineLines(): SceneSource {
-  const { kit, card, ink } = startChart('fine-lines', 300);
+  const { kit, card, ink } = startChart('fine-lines', 300, 'felt');
   const sheet = new Mesh();
   rectangle(sheet, -4, -2.2, 8, 4.4, 0);
   kit.object('card', sheet, card);
   const paper = new Mesh();
   rectangle(paper, -1.78, -0.82, 3.56, 1.64, 0.001);
-  const pale = kit.material('paper', { baseColor: [0.7, 0.7, 0.7, 1], roughness: 0.95, specular: 0.2 });
+  const pale = kit.material('paper', { baseColor: [0.74, 0.7, 0.62, 1], roughness: 0.95, specular: 0.2 });
   kit.object('paper', paper, pale);
   const lines = new Mesh();
   zonePlate(lines, -1.02, 0, 0.66);

@@ -9,7 +9,7 @@ import { letter } from './lettering';
 const SUN_ALTITUDE = (7 * Math.PI) / 180;
 
 export function buildGrazingPlane(): SceneSource {
-  const { kit, card, pale, ink } = startChart('grazing-plane', 380);
+  const { kit, card, pale, ink } = startChart('grazing-plane', 380, 'boards', 'limewash');
   const plane = new Mesh();
   box(plane, WORLD, [0, -0.1, 0], [60, 0.2, 60]);
   kit.object('plane', plane, card);

@@ -13,7 +13,7 @@ const WIDE = 1.7;
 const DEEP = 1.8;
 
 export function buildLeakCorner(): SceneSource {
-  const { kit, card, pale } = startChart('leak-corner', 900);
+  const { kit, card, pale } = startChart('leak-corner', 900, 'boards', 'limewash');
   const floor = new Mesh();
   box(floor, WORLD, [0, -0.1, 0], [14, 0.2, 14]);
   kit.object('floor', floor, card);

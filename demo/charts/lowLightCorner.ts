@@ -7,7 +7,7 @@ import { startChart } from './card';
 import { letter } from './lettering';
 
 export function buildLowLightCorner(): SceneSource {
-  const { kit, card, pale, ink } = startChart('low-light-corner', 0);
+  const { kit, card, pale, ink } = startChart('low-light-corner', 0, 'felt', 'ochre');
   const room = new Mesh();
   box(room, WORLD, [0, -0.1, 0], [4.4, 0.2, 4.4]);
   box(room, WORLD, [0, 2.5, 0], [4.4, 0.2, 4.4]);

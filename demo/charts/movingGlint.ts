@@ -12,7 +12,7 @@ const [AROUND, DOWN] = [12, 6];
 const SECONDS = 3;
 
 export function buildMovingGlint(): SceneSource {
-  const { kit, card, ink } = startChart('moving-glint', 60);
+  const { kit, card, ink } = startChart('moving-glint', 60, 'baize');
   const sheet = new Mesh();
   box(sheet, WORLD, [0, 0, -0.05], [8, 4.4, 0.1]);
   kit.object('card', sheet, card);

@@ -7,7 +7,7 @@ import { startChart } from './card';
 import { letter } from './lettering';
 
 export function buildPenumbraScale(): SceneSource {
-  const { kit, card, pale, ink } = startChart('penumbra-scale', 60);
+  const { kit, card, pale, ink } = startChart('penumbra-scale', 60, 'felt', 'birch');
   const plane = new Mesh();
   box(plane, WORLD, [0, -0.1, 0], [14, 0.2, 14]);
   kit.object('plane', plane, card);

@@ -8,7 +8,7 @@ import { letter } from './lettering';
 const SECONDS = 3;
 
 export function buildSlowPanWires(): SceneSource {
-  const { kit, pale, ink } = startChart('slow-pan-wires', 300);
+  const { kit, pale, ink } = startChart('slow-pan-wires', 300, 'slate', 'limewash');
   const sheet = new Mesh();
   box(sheet, WORLD, [0, 0, -0.05], [8, 4.4, 0.1]);
   kit.object('card', sheet, pale);

@@ -11,7 +11,7 @@ const SECONDS = 3;
 const REEDS = 9;
 
 export function buildSparks(): SceneSource {
-  const { kit, card, pale, ink } = startChart('sparks', 60);
+  const { kit, card, pale, ink } = startChart('sparks', 60, 'slate', 'birch');
   const wood = kit.material('bench', { baseColor: [0.34, 0.26, 0.19, 1], roughness: 0.8 });
   const sheet = new Mesh();
   box(sheet, WORLD, [0, 0, -0.6], [8, 4.4, 0.1]);

@@ -9,7 +9,7 @@ const SECONDS = 3;
 const TICKS = 24;
 
 export function buildSpinningBar(): SceneSource {
-  const { kit, card, pale, ink } = startChart('spinning-bar', 300);
+  const { kit, card, pale, ink } = startChart('spinning-bar', 300, 'felt', 'birch');
   const sheet = new Mesh();
   box(sheet, WORLD, [0, 0, -0.05], [8, 4.4, 0.1]);
   kit.object('card', sheet, card);

@@ -9,7 +9,7 @@ import { letter } from './lettering';
 const THICK = 0.02;
 
 export function buildThinWall(): SceneSource {
-  const { kit, card, pale } = startChart('thin-wall', 600);
+  const { kit, card, pale } = startChart('thin-wall', 600, 'sand', 'ochre');
   const floor = new Mesh();
   box(floor, WORLD, [0, -0.1, 0], [24, 0.2, 24]);
   kit.object('floor', floor, card);

@@ -44,14 +44,14 @@ function bullsEye(mesh: Mesh, f: Frame): void {
 
 /** Full rings as far as they fit, then arcs that the panel's sides cut off. */
 function rings(mesh: Mesh, f: Frame): void {
-  const step = 0.0245;
+  const step = 0.042;
   const side = HALF_WIDTH - 0.028;
   const top = HALF_HEIGHT - 0.03;
   for (let i = 0; ; i++) {
     const inner = 0.082 + i * step;
     const outer = inner + step * 0.86;
     if (outer > top) break;
-    const lean = Math.min(0.03, 0.01 + i * 0.0024);
+    const lean = Math.min(0.03, 0.01 + i * 0.004);
     const section: [number, number][] = [
       [inner, -0.012],
       [outer, -0.012],

@@ -95,10 +95,10 @@ export function slate(size: number, doorU: number, doorV: number): SurfaceImages
     color: paintColor('slate', size, size, (u, v, out) => {
       const tone = 0.75 + 0.6 * (fbm(u, v, 9, 5, 32) - 0.4) + 0.18 * (valueNoise(u, v, 7, 55) - 0.5);
       const rust = 0.5 * ramp(0.58, 0.75, fbm(u, v, 6, 3, 35));
-      const dark = mix(1, 0.5, wet(u, v));
-      out[0] = mix(0.115, 0.17, rust) * tone * dark;
-      out[1] = mix(0.125, 0.12, rust) * tone * dark;
-      out[2] = mix(0.145, 0.09, rust) * tone * dark;
+      const dark = mix(1, 0.6, wet(u, v));
+      out[0] = mix(0.31, 0.36, rust) * tone * dark;
+      out[1] = mix(0.315, 0.3, rust) * tone * dark;
+      out[2] = mix(0.32, 0.22, rust) * tone * dark;
     }),
     data: paintData('slate data', size / 2, size / 2, (u, v, out) => {
       const r = Math.hypot(u - 0.5, v - 0.5);
