@@ -375,6 +375,7 @@ export const storageKind = z.enum([
   'sequences',
   'wedges',
   'thumbnails',
+  'baked',
   'new',
   'deleted',
   'unused',

@@ -95,13 +95,16 @@ async function drawing(file: string) {
   const scene = pool.setScene(file, await loadScene(packed).finally(() => rmSync(packed)));
   const shot = scene.meta.shots[0];
   const camera = shotCamera(scene, shot, 0);
-  const render = (values: Values, world: Mat4 = camera.world): Promise<RenderedFrame> => {
+  const render = (values: Values, world: Mat4 = camera.world, fresh = false): Promise<RenderedFrame> => {
     const own = { ...resolveRecipe(recipe, 'draft'), ...SIZE, ...values };
-    const wish = { sceneId: file, recipe: own, camera: { ...camera, world }, timeSeconds: 0, seed: shot.seed };
+    const eye = { ...camera, world };
+    const wish = { sceneId: file, recipe: own, camera: eye, timeSeconds: 0, seed: shot.seed, fresh };
     return pool.render(wish).promise;
   };
   const draw = async (values: Values): Promise<Shown> => {
-    const frame = await render(values);
+    // probes are baked, and code has run, before its time is taken
+    if (values['samples.method'] !== 'path') await render(values);
+    const frame = await render(values, camera.world, true);
     const [bounce] = readLayers(frame.views, frame.samples, recipe.draft['lens.exposure'] as number, ['bounce']);
     return { bounce: bounce.data.slice(), seconds: frame.seconds };
   };

@@ -27,6 +27,10 @@ describe('bounced light', () => {
     await page.locator('[data-stage=bounce]').click();
     const method = page.getByRole('combobox', { name: 'Method, draft' });
     await method.selectOption('probes');
+    await settled(page);
+    // so many that no other has baked them for the server to keep
+    await page.getByRole('textbox', { name: 'Probe rays, draft', exact: true }).fill('1000');
+    await page.keyboard.press('Enter');
     await page
       .getByRole('status')
       .filter({ hasText: /baking probes, \d+ %/ })
@@ -50,6 +54,15 @@ describe('bounced light', () => {
     expect(await pictureHash(page)).toBe(baked);
     await page.getByRole('button', { name: /^Probe spacing/ }).click();
     expect(await note.textContent()).toContain('kept from before');
+    // another page finds them on the server
+    const sent = page.waitForResponse((r) => r.url().includes('/api/probes/') && r.request().method() === 'GET');
+    await page.reload();
+    await settled(page);
+    expect((await sent).status()).toBe(200);
+    await page.locator('[data-stage=bounce]').click();
+    await page.getByRole('button', { name: /^Probe spacing/ }).click();
+    expect(await note.textContent()).toContain('kept from before');
+    expect(await pictureHash(page)).toBe(baked);
     await takeRecipeBack(page);
   });
 

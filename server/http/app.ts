@@ -16,6 +16,7 @@ import { answerError, refuse, sameSiteOnly, tokenOnly } from './guards';
 import { openApiDocument } from './openApi';
 import { environmentRoutes } from './routes/environments';
 import { fileRoutes } from './routes/files';
+import { probeRoutes } from './routes/probes';
 import { serverRoutes } from './routes/server';
 import { projectRoutes } from './routes/projects';
 import { sequenceRoutes } from './routes/sequences';
@@ -84,6 +85,7 @@ export function createApp(services: Services, options: AppOptions): Express {
     wedgeRoutes(services),
     sequenceRoutes(services),
     fileRoutes(services),
+    probeRoutes(services),
     environmentRoutes(services),
     storageRoutes(services),
   ];

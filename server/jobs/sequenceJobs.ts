@@ -181,6 +181,7 @@ export class SequenceJobs implements JobKind<sql.SequenceRow, number> {
       orderId: row.id,
       scenePath: files.path(row.compiledHash),
       sceneKey: row.compiledHash,
+      bakedDir: files.baked,
       recipe: resolveRecipe(row.recipe, request.tier),
       rig: row.rig,
       picturePath: picturePath(files, row.rig),

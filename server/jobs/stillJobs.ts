@@ -153,6 +153,7 @@ export class StillJobs implements JobKind<sql.StillRow, 'picture'> {
       orderId: row.id,
       scenePath: files.path(row.compiledHash),
       sceneKey: row.compiledHash,
+      bakedDir: files.baked,
       recipe: resolveRecipe(row.recipe, row.tier),
       rig: row.rig,
       picturePath: picturePath(files, row.rig),

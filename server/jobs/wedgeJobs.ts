@@ -245,6 +245,7 @@ export class WedgeJobs implements JobKind<sql.WedgeRow, Part> {
       orderId: row.id,
       scenePath: files.path(row.compiledHash),
       sceneKey: row.compiledHash,
+      bakedDir: files.baked,
       recipe,
       rig: row.rig,
       picturePath: picturePath(files, row.rig),

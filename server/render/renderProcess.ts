@@ -20,6 +20,7 @@ import type { ResolvedRecipe } from '@daxel/core/recipe/recipe';
 import { encodePng8 } from '@daxel/formats/png/displayPng';
 import { unpackPicture } from '@daxel/formats/environment/storedPicture';
 import { atomicWrite } from '../store/atomicWrite';
+import { ProbeShelf } from '../store/probeShelf';
 import { loadScene } from './loadScene';
 import { createNodePool } from './nodePool';
 import { checkpointFile, historyFile } from './unfinishedFile';
@@ -34,6 +35,8 @@ export interface SceneOrder {
   orderId: string;
   scenePath: string;
   sceneKey: string;
+  /** Where baked light is looked for, and kept. */
+  bakedDir: string;
   recipe: ResolvedRecipe;
   /** Null for the scene's own light. */
   rig: Rig | null;
@@ -268,6 +271,7 @@ function cameraOf({ camera }: StillOrder | StepOrder): CameraView {
 /** The threads, with the order's scene in their hands. */
 async function poolFor(order: SceneOrder): Promise<RenderPool> {
   const threads = (pool ??= createNodePool());
+  threads.keepProbesIn(new ProbeShelf(order.bakedDir));
   // other pictures may take the place of a history in the memory
   if (sequence?.orderId !== order.orderId) sequence = null;
   if (loaded !== order.sceneKey) {

@@ -19,6 +19,11 @@ export class FileStore {
     return join(this.dir, 'incoming');
   }
 
+  /** Where baked light is kept, which can be baked again. */
+  get baked(): string {
+    return join(this.dir, 'baked');
+  }
+
   /** Where a render is kept half way; outlives a restart. */
   unfinished(id: string): string {
     if (!/^[\w-]+$/.test(id)) throw new Error('not an id');

@@ -56,6 +56,8 @@ export class StorageKeeper {
       if (holder) add(holder.deleted ? 'deleted' : holder.kind, bytes);
       else add(isYoung(changedAt) ? 'new' : 'unused', bytes);
     }
+    const baked = await sizeOf(this.files.baked).catch(() => null);
+    if (baked && baked[1] > 0) add('baked', ...baked);
     for (const name of await readdir(this.dataDir)) {
       const kind: StorageKind | null =
         name === 'postgres' ? 'database' : name === 'dumps' || name.startsWith('postgres.') ? 'dumps' : null;

@@ -147,6 +147,17 @@ export const api = {
     return { promise, cancel: () => request.abort() };
   },
 
+  /** Baked probes by the name of their file; null where nobody has baked them yet. */
+  async probes(name: string): Promise<Uint8Array | null> {
+    const response = await fetch(`/api/probes/${name}`);
+    return response.status === 200 ? new Uint8Array(await response.arrayBuffer()) : null;
+  },
+
+  async keepProbes(name: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    const headers = { 'Content-Type': 'application/octet-stream' };
+    await ask(`/api/probes/${name}`, { method: 'PUT', headers, body: bytes });
+  },
+
   /**
    * The compiled scene, as it arrives.
    * @param into room for just its bytes

@@ -20,6 +20,7 @@ const KINDS: readonly { kind: StorageKind; name: string; what: string }[] = [
   { kind: 'sequences', name: 'Sequences', what: 'frames that were rendered out' },
   { kind: 'wedges', name: 'Wedges', what: 'pictures of steps, references' },
   { kind: 'thumbnails', name: 'Thumbnails', what: '' },
+  { kind: 'baked', name: 'Baked probes', what: 'the newest, up to 512 MB' },
   { kind: 'new', name: 'Just written', what: 'nothing holds it yet' },
   { kind: 'database', name: 'Database', what: 'shots, recipes, rigs, results' },
   { kind: 'dumps', name: 'Its copies', what: 'one a day, the last seven' },

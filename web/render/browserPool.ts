@@ -1,6 +1,8 @@
 /** Rendering in the browser: threads that share memory, or a single one where the page may not share any. */
 import { RenderPool, type ThreadPort } from '@daxel/core/frame/renderPool';
 import type { FromThread } from '@daxel/core/frame/threadProgram';
+import { api } from '../api/client';
+import { sharedProbes } from './sharedProbes';
 import { LonePool, type LonePort, type Renderer } from './lonePool';
 import type { FromLone } from './loneProgram';
 
@@ -15,7 +17,9 @@ export function createRenderer(): Renderer {
 
 export function createBrowserPool(): RenderPool {
   const count = Math.min(MOST_THREADS, Math.max(1, navigator.hardwareConcurrency || 2));
-  return new RenderPool(Array.from({ length: count }, createPort));
+  const pool = new RenderPool(Array.from({ length: count }, createPort));
+  pool.keepProbesIn(sharedProbes({ fetch: api.probes, send: api.keepProbes }));
+  return pool;
 }
 
 function createPort(): ThreadPort {

@@ -21,6 +21,8 @@ import { fillBorder, MAP_SIDE, MAP_STRIDE, TEXEL_DIRECTIONS, texelAt } from './o
 import { writeDepth } from './sight';
 import { standFree } from './stand';
 
+/** Raised whenever the same key bakes to other bits: probes that were kept before are not used then. */
+export const BAKE_VERSION = 1;
 /** Numbers of a texel of light. */
 export const LIGHT_TEXEL = 4;
 /**
