@@ -96,14 +96,18 @@ export interface KernelCalls {
  * What loops are used for on a thread: what they are told stays with the use, so that light from around can be traced while
  * a row of the frame is being shaded.
  */
-export type KernelUse = 'frame' | 'around';
+export type KernelUse = 'frame' | 'around' | 'mirrors';
 
 interface Bound {
   loops: KernelExports;
   calls: KernelCalls;
 }
 
-const bound: Record<KernelUse, WeakMap<WebAssembly.Memory, Bound>> = { frame: new WeakMap(), around: new WeakMap() };
+const bound: Record<KernelUse, WeakMap<WebAssembly.Memory, Bound>> = {
+  frame: new WeakMap(),
+  around: new WeakMap(),
+  mirrors: new WeakMap(),
+};
 
 function bind(memory: WebAssembly.Memory, use: KernelUse): Bound {
   let held = bound[use].get(memory);

@@ -4,7 +4,7 @@ import { ANSWERS, clearRow, rowOfOne, type OpenAround, type SurfaceRow, type Til
 /** Whose time it is. */
 export interface AroundClock {
   now(): number;
-  add(stage: 'bounce' | 'samples', milliseconds: number): void;
+  add(stage: 'bounce' | 'reflections' | 'samples', milliseconds: number): void;
 }
 
 export interface AskedSample extends TileSample {
@@ -41,24 +41,23 @@ export function askAround(methods: readonly OpenAround[], clock: AroundClock): A
   let width = 1;
   let [x, y] = [0.5, 0.5];
   /** It is a part of what samples take, until it is taken from there. */
-  const book = (spent: number): void => {
-    clock.add('bounce', spent);
+  const timed = (method: OpenAround, run: () => void): void => {
+    const from = clock.now();
+    run();
+    const spent = clock.now() - from;
+    clock.add(method.serves ?? 'bounce', spent);
     clock.add('samples', -spent);
   };
   const gather = (row: SurfaceRow): void => {
-    const from = clock.now();
     clearRow(row);
-    for (const method of methods) method.gather(row);
-    book(clock.now() - from);
+    for (const method of methods) timed(method, () => method.gather(row));
   };
   return {
     matteOnly: methods.every((m) => m.matteOnly === true),
     one,
     begin(sample) {
       ({ width, x, y } = sample);
-      const from = clock.now();
-      for (const method of methods) method.begin(sample);
-      book(clock.now() - from);
+      for (const method of methods) timed(method, () => method.begin(sample));
     },
     gather,
     missed(out) {
@@ -70,16 +69,14 @@ export function askAround(methods: readonly OpenAround[], clock: AroundClock): A
     gatherOne(pixel) {
       one.px = (pixel % width) + x;
       one.py = Math.floor(pixel / width) + y;
-      const from = clock.now();
       clearRow(one);
       answered.fill(0);
       methods.forEach((method, k) => {
         const before = one.bounceSure[0];
-        method.gather(one);
+        timed(method, () => method.gather(one));
         if (brings[k] >= 0) answered[brings[k]] += one.bounceSure[0] - before;
       });
       answered[ANSWERS.length] = 1 - one.bounceSure[0];
-      book(clock.now() - from);
     },
   };
 }

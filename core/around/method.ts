@@ -31,6 +31,11 @@ export interface SurfaceRow {
   normal: Triple;
   /** The same of the true face. */
   face: Triple;
+  /** Unit, to the eye. */
+  view: Triple;
+  /** 0…1; and the share of light from all around that is mirrored. */
+  roughness: Float32Array;
+  mirrored: Triple;
   /** What their matte parts scatter: nothing of glass and of metal, which need no irradiance. */
   diffuse: Triple;
   /** Irradiance (nit sr), and how sure it is, 0…1. */
@@ -85,6 +90,8 @@ export const ANSWERS = ['screen', 'traced', 'voxels', 'probes'] as const;
 
 /** A method at work on one thread. */
 export interface OpenAround extends OpenStage {
+  /** What its time is booked to; bounced light where absent. */
+  serves?: 'bounce' | 'reflections';
   /** What it brings is shown as its own; absent where it only says what is kept out. */
   answers?: (typeof ANSWERS)[number];
   /** It says nothing of surfaces without a matte part. */
@@ -119,6 +126,9 @@ export interface RowPlace {
   position: number;
   normal: number;
   face: number;
+  view: number;
+  roughness: number;
+  mirrored: number;
   diffuse: number;
   live: number;
   /** AROUND_COLUMNS of them. */
@@ -132,6 +142,9 @@ export function rowAt({
   position,
   normal,
   face,
+  view,
+  roughness,
+  mirrored,
   diffuse,
   live,
   around,
@@ -146,6 +159,9 @@ export function rowAt({
     position: columnsAt(buffer, position, count)(0),
     normal: columnsAt(buffer, normal, count)(0),
     face: columnsAt(buffer, face, count)(0),
+    view: columnsAt(buffer, view, count)(0),
+    roughness: new Float32Array(buffer, roughness, count),
+    mirrored: columnsAt(buffer, mirrored, count)(0),
     diffuse: columnsAt(buffer, diffuse, count)(0),
     ...{ bounce: found(0), bounceSure, mirror: found(4), mirrorSure, far, open, bent: found(9) },
   };
@@ -153,7 +169,7 @@ export function rowAt({
 
 /** A row of one place, with memory of its own. */
 export function rowOfOne(): SurfaceRow {
-  const buffer = new ArrayBuffer((13 + AROUND_COLUMNS) * 4);
+  const buffer = new ArrayBuffer((20 + AROUND_COLUMNS) * 4);
   const row = rowAt({
     compiled: false,
     buffer,
@@ -163,7 +179,10 @@ export function rowOfOne(): SurfaceRow {
     face: 24,
     diffuse: 36,
     live: 48,
-    around: 52,
+    view: 52,
+    roughness: 64,
+    mirrored: 68,
+    around: 80,
   });
   row.live[0] = 1;
   return row;

@@ -3,6 +3,7 @@ import type { EnvironmentViews } from '../around/environment/stage';
 import type { OcclusionViews } from '../around/occlusion/stage';
 import type { ProbeViews } from '../around/probes/stage';
 import type { ScreenViews } from '../around/screen/stage';
+import type { MirrorViews } from '../around/mirrors/stage';
 import type { TracedViews } from '../around/traced/stage';
 import type { VoxelViews } from '../around/voxels/stage';
 import { hash32, hashCombine } from '../math/random';
@@ -30,6 +31,7 @@ export interface StageViews {
   occlusion: OcclusionViews;
   screen: ScreenViews;
   traced: TracedViews;
+  mirrors: MirrorViews;
   voxels: VoxelViews;
   probes: ProbeViews;
 }

@@ -1,6 +1,7 @@
 /** Settings of path tracing. They matter while the method is path tracing, and the rasteriser's own while it is not. */
 import { asksProbes } from '../around/probes/settings';
 import { marchesBounce } from '../around/screen/settings';
+import { tracesMirrors } from '../around/mirrors/settings';
 import { tracesBounce } from '../around/traced/settings';
 import { asksVoxels } from '../around/voxels/settings';
 import type { Setting, SettingValue } from './settingTypes';
@@ -196,7 +197,7 @@ const OF_VOXELS: readonly string[] = ['bounce.total', 'bounce.matte', 'bounce.ca
 
 /** Does the rasteriser go by a setting of bounces? */
 function asksFor(id: string, r: Values): boolean {
-  if (tracesBounce(r) || (asksProbes(r) && id !== 'bounce.clamp')) return true;
+  if (tracesBounce(r) || tracesMirrors(r) || (asksProbes(r) && id !== 'bounce.clamp')) return true;
   if (asksVoxels(r) && OF_VOXELS.includes(id)) return true;
   return marchesBounce(r) && (id === 'bounce.total' || id === 'bounce.clamp');
 }

@@ -6,6 +6,7 @@ import { z } from 'zod';
 import { OCCLUSION_SETTINGS } from '../around/occlusion/settings';
 import { PROBE_SETTINGS } from '../around/probes/settings';
 import { marchesBounce, SCREEN_SETTINGS } from '../around/screen/settings';
+import { MIRROR_METHOD_SETTING, MIRROR_SETTINGS } from '../around/mirrors/settings';
 import { BOUNCE_METHOD_SETTING, TRACED_SETTINGS } from '../around/traced/settings';
 import { VOXEL_SETTINGS } from '../around/voxels/settings';
 import { STAGES, type NumberSetting, type Setting, type SettingValue } from './settingTypes';
@@ -296,6 +297,7 @@ const RASTER: readonly Setting[] = [
   ...VOXEL_SETTINGS,
   ...PROBE_SETTINGS,
   ...OCCLUSION_SETTINGS,
+  MIRROR_METHOD_SETTING,
   {
     id: 'reflections.environment',
     needs: 'mirrored surroundings',
@@ -311,6 +313,7 @@ const RASTER: readonly Setting[] = [
     lookFor: 'Glowing edges indoors when high, dead metal when low',
     cost: 'the same for all values but 0, which saves it',
   },
+  ...MIRROR_SETTINGS,
 ];
 
 /** All of them, stage by stage. */

@@ -308,7 +308,10 @@ function askOne(around: AskedAround, { origin }: RayFrame, s: Float64Array, seeT
     one.normal[c][0] = s[S_NORMAL + c];
     one.face[c][0] = s[S_FACE + c];
     one.diffuse[c][0] = s[S_DIFFUSE + c];
+    one.view[c][0] = s[S_VIEW + c];
+    one.mirrored[c][0] = s[S_MIRRORED + c];
   }
+  one.roughness[0] = s[S_ROUGHNESS];
   around.gatherOne(pixel);
 }
 

@@ -77,7 +77,7 @@ export function openTraced(work: FrameWork, options: TracedOptions, views: Trace
         input.sampleBase = hashCombine(seedAt(from, 0), number);
         sums.fill(0, 0, items * PATH_SUMS);
         traceFrom(tracer, rowStarts(from, { number, sky, ends: options.bounces === 0 }), 0, items, 0);
-        bringHome(from, sums, items, { share: Math.PI / rays, most: limits.clamp });
+        bringHome(from, sums, items, { to: row.bounce, share: Math.PI / rays, most: limits.clamp });
       }
       for (let i = 0; i < places; i++)
         if (live[i] === 1) for (let r = 0; r < rays; r++) askEmitters(input, from, i, sample * rays + r, 1 / rays);

@@ -8,7 +8,7 @@ import { START_ORIGIN, type PathStarts } from '../../trace/paths/pathStarts';
 import { stepOff } from '../../trace/traceShadow';
 import { DRAWS_DIRECTION } from '../arrival';
 import { writeLook, type LookWish } from '../lookAround';
-import type { SurfaceRow } from '../method';
+import type { SurfaceRow, Triple } from '../method';
 import { cosineDirection } from './cosineDirection';
 
 /** Places of a row from which rays leave. */
@@ -66,13 +66,14 @@ export function rowStarts(from: RowPlaces, wish: RayWish): PathStarts {
 /**
  * Adds what so many rays brought home to their places.
  * @param sums PATH_SUMS numbers a ray
+ * @param to columns @param part of what each place is brought; all where absent
  * @param share of each ray @param most luminance that one may bring, nit
  */
 export function bringHome(
-  { row: { bounce }, places }: RowPlaces,
+  { places }: RowPlaces,
   sums: Float32Array,
   items: number,
-  { share, most }: { share: number; most: number },
+  { to, part, share, most }: { to: Triple; part?: Float32Array; share: number; most: number },
 ): void {
   for (let item = 0; item < items; item++) {
     let r = 0;
@@ -84,10 +85,10 @@ export function bringHome(
       b += sums[k + 2];
     }
     const size = Math.abs(luminance(r, g, b));
-    const kept = size > most ? (share * most) / size : share;
     const i = item % places;
-    bounce[0][i] += r * kept;
-    bounce[1][i] += g * kept;
-    bounce[2][i] += b * kept;
+    const kept = (size > most ? (share * most) / size : share) * (part ? part[i] : 1);
+    to[0][i] += r * kept;
+    to[1][i] += g * kept;
+    to[2][i] += b * kept;
   }
 }

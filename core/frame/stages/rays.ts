@@ -3,6 +3,7 @@ import { buildBvh } from '../../trace/buildBvh';
 import { BVH_FITTED, BVH_STATE, BvhBuilder, PARTS_WORDS, RECORD_WORDS } from '../../trace/bvhBuilder';
 import { bvhOf, NODE_WORDS, nodeLimit, PACKET_WORDS, packetLimit, type BvhArrays } from '../../trace/bvhLayout';
 import { RayKernel, scratchBytes } from '../../trace/rayKernel';
+import { tracesMirrors } from '../../around/mirrors/settings';
 import { tracesBounce } from '../../around/traced/settings';
 import { asksVoxels } from '../../around/voxels/settings';
 import type { CompiledScene } from '../../scene/compiled';
@@ -50,7 +51,12 @@ function ownScratch(scene: CompiledScene, team: Team, { bvhScratch }: RayViews):
 export const rayStage: FrameStage<{ traces: true }, RayArena> = {
   each: 'instant',
   options: ({ settings, view, recipe, bakes }) =>
-    settings.shadows.traced || view === 'faults' || tracesBounce(recipe) || asksVoxels(recipe) || bakes
+    settings.shadows.traced ||
+    view === 'faults' ||
+    tracesBounce(recipe) ||
+    tracesMirrors(recipe) ||
+    asksVoxels(recipe) ||
+    bakes
       ? { traces: true }
       : null,
   memory: ({ scene }, options) => arenaOf(scene, options !== null),
