@@ -89,8 +89,7 @@ export const DEMO_SCENES: readonly DemoScene[] = [
     recipe: recipe('Dailies', {
       'lens.exposure': -9.25,
       'lens.bloom': 3,
-      // most of what would be mirrored is behind walls
-      'reflections.environment': 0.1,
+      'reflections.method': 'traced',
       'shadows.distance': 12,
       'bounce.method': 'voxels',
     }),
@@ -111,8 +110,7 @@ export const DEMO_SCENES: readonly DemoScene[] = [
       {
         'lens.exposure': -8,
         'lens.bloom': 3,
-        // what would be mirrored is the room
-        'reflections.environment': 0.04,
+        'reflections.method': 'traced',
         'shadows.distance': 8,
         'bounce.method': 'probes',
       },

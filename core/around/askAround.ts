@@ -35,6 +35,7 @@ export interface AskedAround {
 }
 
 export function askAround(methods: readonly OpenAround[], clock: AroundClock): AskedAround {
+  for (const method of methods) method.meet?.(methods);
   const one = rowOfOne();
   const answered = new Float64Array(ANSWERS.length + 1);
   const brings = methods.map((m) => (m.answers ? ANSWERS.indexOf(m.answers) : -1));

@@ -92,6 +92,10 @@ export const ANSWERS = ['screen', 'traced', 'voxels', 'probes'] as const;
 export interface OpenAround extends OpenStage {
   /** What its time is booked to; bounced light where absent. */
   serves?: 'bounce' | 'reflections';
+  /** It answers for places that no pixel sees as well. */
+  anywhere?: true;
+  /** Is told of the other methods of the frame before anything is asked. */
+  meet?(others: readonly OpenAround[]): void;
   /** What it brings is shown as its own; absent where it only says what is kept out. */
   answers?: (typeof ANSWERS)[number];
   /** It says nothing of surfaces without a matte part. */

@@ -98,6 +98,25 @@ describe('mirrored light by rays', () => {
     expect(few).toBe(all);
   });
 
+  it.each([
+    ['probes', 0.1],
+    ['voxels', 0.2],
+  ])('shows bounced light as %s know it, nearly as paths do and with less grain', async (method, most) => {
+    const source = floored(metal(0, 0.8));
+    const values = { 'bounce.clamp': 0, 'bounce.probeSpacing': 0.25, 'bounce.probeRays': 256 };
+    const [ours, truth] = await Promise.all([
+      drawn(source, onFloor, { ...values, 'bounce.method': method, 'samples.pixel': 8 }),
+      drawn(source, onFloor, { ...values, 'samples.method': 'path', 'samples.pixel': 256 }),
+    ]);
+    expect(Math.abs(layerMean(ours, 'reflection') / layerMean(truth, 'reflection') - 1)).toBeLessThan(most);
+    const grainy = await drawn(source, onFloor, { ...values, 'samples.pixel': 8 });
+    const offOf = (frame: RenderedFrame): number => {
+      const [a, b] = [frame.views.beauty, truth.views.beauty];
+      return a.reduce((sum, v, i) => sum + (v - b[i]) ** 2, 0);
+    };
+    expect(offOf(ours)).toBeLessThan(0.7 * offOf(grainy));
+  });
+
   it('ends after as many mirrors and surfaces as the recipe has', async () => {
     const source = floored(metal(0, 0.8));
     // nothing may follow: glow and sky alone are met

@@ -15,6 +15,8 @@ import { traceFrom, type Tracer } from '../../trace/tracePaths';
 import { lookingInput } from '../lookAround';
 import type { OpenAround } from '../method';
 import { bringHome, seedAt } from '../traced/rowRays';
+import { START_SIZE } from '../../trace/paths/pathStarts';
+import { bounceAtHits, remembered } from './hitBounce';
 import { chooseSenders, mirrorStarts } from './mirrorRays';
 import { MOST_ITEMS, type MirrorOptions, type MirrorViews } from './stage';
 
@@ -32,10 +34,14 @@ export function openMirrors(work: FrameWork, options: MirrorOptions, views: Mirr
   const seed = hashCombine(pattern.seed, MIRROR_SEED);
   const { clamp } = pathLimits(options, settings.exposureEv);
   const sky = useStrength(lighting.environment, 'reflection') * settings.reflections;
+  const bounceAtEnd = options.bounceKnown && options.bounces > 0;
   const ends = options.bounces === 0 || options.gloss === 0;
   /** The places of a row that send rays, and the part of what they mirror that these find. */
   const live = new Uint8Array(TILE_SIDE);
   const part = new Float32Array(TILE_SIDE);
+  const ways = new Float64Array(MOST_ITEMS * START_SIZE);
+  /** Those that know bounced light anywhere. */
+  let others: readonly OpenAround[] = [];
   let tracer!: Tracer;
   let sample = 0;
   /** Pixels across the tile. */
@@ -43,11 +49,15 @@ export function openMirrors(work: FrameWork, options: MirrorOptions, views: Mirr
 
   return {
     serves: 'reflections',
+    meet: (methods) => (others = methods.filter((m) => m.anywhere)),
     prepare(look) {
       const bvh = bvhOf(work.rays);
       const kernel = memory && new RayKernel(memory, bvh, rayScratch, 'mirrors');
       const looking = lookingInput(work, look, { options, traced: { bvh, kernel }, paths: sums, seed });
-      const input = { ...looking, limits: { ...looking.limits, gloss: options.gloss - 1 } };
+      const { limits } = looking;
+      // where bounced light is known anywhere, paths bring that of lamps to the surface that is mirrored, and end there
+      const total = options.bounceKnown ? 0 : limits.total;
+      const input = { ...looking, limits: { ...limits, gloss: options.gloss - 1, total } };
       const compiles = memory !== null && canTracePaths(input.emitters);
       tracer = { input, compiled: compiles ? new PathKernel(memory, scratch, input, 'mirrors') : null };
       return true;
@@ -66,7 +76,9 @@ export function openMirrors(work: FrameWork, options: MirrorOptions, views: Mirr
         const number = sample * rays + first;
         tracer.input.sampleBase = hashCombine(seedAt(from, 0), number);
         sums.fill(0, 0, items * PATH_SUMS);
-        traceFrom(tracer, mirrorStarts(from, number, { sky, ends }), 0, items, 0);
+        const starts = mirrorStarts(from, number, { sky, ends });
+        traceFrom(tracer, bounceAtEnd ? remembered(starts, ways) : starts, 0, items, 0);
+        if (bounceAtEnd) bounceAtHits(others, tracer.input.shadows, ways, sums, items);
         bringHome(from, sums, items, { to: row.mirror, part, share: 1 / rays, most: clamp });
       }
     },

@@ -5,6 +5,8 @@ import type { PlanContext } from '../../frame/stages/stage';
 import { PATH_TILE, pathScratchBytes } from '../../trace/pathKernel';
 import { PATH_SUMS } from '../../trace/pathSums';
 import { scratchBytes } from '../../trace/rayKernel';
+import { asksProbes } from '../probes/settings';
+import { asksVoxels } from '../voxels/settings';
 import type { AroundStage } from '../method';
 import { openMirrors } from './openMirrors';
 import { tracesMirrors } from './settings';
@@ -14,6 +16,8 @@ export interface MirrorOptions extends PathOptions {
   rays: number;
   /** Rougher surfaces take the mean of bounced light. */
   roughest: number;
+  /** Another method knows bounced light at any place. */
+  bounceKnown: boolean;
 }
 
 /** Paths in flight at once. */
@@ -35,7 +39,8 @@ export const mirrorStage: AroundStage<MirrorOptions, MirrorArena> = {
   options({ recipe, settings }: PlanContext) {
     if (settings.path || !tracesMirrors(recipe)) return null;
     const [rays, roughest] = [recipe['reflections.rays'] as number, recipe['reflections.roughest'] as number];
-    return { ...pathOptions(recipe), rays, roughest };
+    const bounceKnown = asksProbes(recipe) || asksVoxels(recipe);
+    return { ...pathOptions(recipe), rays, roughest, bounceKnown };
   },
   needs: () => ({ depth: false, normals: false, senders: 0 }),
   memory: ({ scene, threads }, options) => arenaOf(options ? threads : 0, scene.meta.materials.length),

@@ -42,6 +42,7 @@ export function openProbes(work: FrameWork, options: ProbeOptions, views: ProbeV
 
   return {
     answers: 'probes',
+    anywhere: true,
     matteOnly: true,
     prepare(look, stands) {
       if (stands) return true;

@@ -40,6 +40,7 @@ export function openVoxels(work: FrameWork, options: VoxelOptions, views: VoxelV
 
   return {
     answers: 'voxels',
+    anywhere: true,
     matteOnly: true,
     prepare(look, stands) {
       // bounced light hardly changes while the shutter is open: that of its first instant serves for all
