@@ -17,6 +17,7 @@ const METHODS: Readonly<Record<string, Record<string, string | number | boolean>
   probes: { 'bounce.method': 'probes' },
   'probes, ambient occlusion': { 'bounce.method': 'probes', 'bounce.occlusion': true },
   traced: { 'bounce.method': 'traced' },
+  'mirrors by rays': { 'reflections.method': 'traced' },
 };
 const ROUNDS = 9;
 const MAKINGS = 5;

@@ -189,6 +189,24 @@ describe('bounced light', () => {
     await takeRecipeBack(page);
   });
 
+  it('is mirrored by rays when asked, with a price of its own in the ribbon', async () => {
+    await openSmall(page, 'coloured-box', 'Tune', { 'lens.exposure': -8.5 });
+    await settled(page);
+    const before = await pictureHash(page);
+    await page.locator('[data-stage=reflections]').click();
+    await page.getByRole('combobox', { name: 'Method, draft' }).selectOption('traced');
+    await settled(page);
+    expect(await pictureHash(page)).not.toBe(before);
+    expect(await page.locator('[data-stage=reflections]').textContent()).toMatch(/Reflections\s*[\d.,]+ m?s/);
+    await page.getByRole('button', { name: /^Roughest mirror/ }).click();
+    await page.getByText('they mirror the mean of the bounced light').waitFor();
+    await checkAccess(page);
+    await page.getByRole('combobox', { name: 'Method, draft' }).selectOption('environment');
+    await settled(page);
+    await expect.poll(() => pictureHash(page), { timeout: 20_000 }).toBe(before);
+    await takeRecipeBack(page);
+  });
+
   it('that asks for too many probes says so and what to do, and is right again when that is taken back', async () => {
     await page.goto('/');
     await settled(page);

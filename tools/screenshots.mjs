@@ -111,13 +111,12 @@ await keep('light-blend');
 await page.goto(url);
 await settled();
 await page.goto(`${url}projects`);
-await page.getByRole('link', { name: 'Open lamp-room' }).click();
+await page.getByRole('link', { name: 'Open day room' }).click();
 await settled();
 await page.keyboard.press('d');
-await page.locator('[data-stage=shadows]').click();
-for (const key of ['ArrowLeft', 'ArrowLeft', 'ArrowUp', 'ArrowUp', 'PageUp']) await page.keyboard.press(key);
+await page.locator('[data-stage=reflections]').click();
 await settled();
-await keep('tune-shadows');
+await keep('tune-reflections');
 await page.keyboard.press('d');
 
 const toShot = async (name) => {

@@ -18,7 +18,7 @@ export const LAYERS: Record<string, { channels: readonly string[]; holds: string
   beauty: { channels: ['R', 'G', 'B', 'A'], holds: 'all light, and the share of the pixel that is covered' },
   direct: { channels: ['R', 'G', 'B'], holds: 'light straight from sun, spots, points and areas' },
   bounce: { channels: ['R', 'G', 'B'], holds: 'light from all around on matte surfaces' },
-  reflection: { channels: ['R', 'G', 'B'], holds: 'mirrored surroundings' },
+  reflection: { channels: ['R', 'G', 'B'], holds: 'what shiny surfaces mirror' },
   emission: { channels: ['R', 'G', 'B'], holds: 'glowing surfaces and the visible background' },
   original: { channels: ['R', 'G', 'B'], holds: 'all light before denoising; path-traced frames only' },
   error: { channels: ['Y'], holds: 'standard error of the luminance; path-traced frames only' },

@@ -28,7 +28,7 @@ export const METHOD_SETTING: Setting = {
     { value: 'path', label: 'path traced' },
   ],
   initial: 'raster',
-  does: 'Rasterised: quick; bounced light by the method chosen under Bounce, mirrors of the surroundings alone. Path traced: the reference, slower and grainy at first.',
+  does: 'Rasterised: quick; bounced and mirrored light by the methods chosen under Bounce and Reflections. Path traced: the reference, slower and grainy at first.',
   lookFor: 'Light that has bounced: dark corners, colour that spills, what mirrors show',
   cost: 'path tracing takes four to ten times as long a sample, and noise asks for more',
 };

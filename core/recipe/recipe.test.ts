@@ -53,6 +53,7 @@ describe('the registry of settings', () => {
         { 'bounce.occlusion': true },
         { 'bounce.method': 'traced' },
         { 'bounce.method': 'screen' },
+        { 'reflections.method': 'traced' },
         { 'bounce.method': 'probes', 'bounce.probeFine': true },
         { 'bounce.method': 'voxels', 'bounce.voxelBox': 'placed' },
       ];

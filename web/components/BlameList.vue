@@ -10,7 +10,7 @@ const PARTS: Record<Part, string> = {
   direct: 'direct light',
   shadow: 'shadows',
   bounce: 'bounced light',
-  reflection: 'mirrored surroundings',
+  reflection: 'what is mirrored',
   emission: 'glow and background',
 };
 const parts = computed(() => mainParts(props.blame));

@@ -14,13 +14,15 @@ import {
   type PathStarts,
 } from '../../trace/paths/pathStarts';
 import { stepOff } from '../../trace/traceShadow';
-import { DRAWS_DIRECTION } from '../arrival';
+import { DRAWS_CHOICE, DRAWS_DIRECTION } from '../arrival';
 import type { LookWish } from '../lookAround';
-import type { SurfaceRow, Triple } from '../method';
+import type { Triple } from '../method';
 import { placeAt, seedAt, type RowPlaces } from '../traced/rowRays';
 
 /** From this share of the roughest that sends rays on, what they find counts ever less. */
 const FADES_FROM = 0.8;
+/** See-through surfaces send rays as often as they mirror, times this. */
+const PANES = 2;
 /** How fast a ray's footprint grows by the width of the lobe that it stands for: as that of paths does. */
 const WIDENS = 0.1;
 
@@ -30,16 +32,12 @@ const facet = new Float64Array(3);
 
 /**
  * Fills in what rough places mirror: of irradiance from everywhere alike they would mirror just that.
- * @param live is told which places send rays @param part of what each mirrors that its rays find, 0…1
+ * @param from its `live` is told which places send rays @param first number of the first ray in the sequence of each place
+ * @param part of what each mirrors that its rays stand for
  * @returns whether any does
  */
-export function chooseSenders(
-  row: SurfaceRow,
-  places: number,
-  roughest: number,
-  live: Uint8Array,
-  part: Float32Array,
-): boolean {
+export function chooseSenders(from: RowPlaces, roughest: number, first: number, part: Float32Array): boolean {
+  const { row, places, live } = from;
   const { mirrored, roughness, bounce, bounceSure, mirror, mirrorSure } = row;
   let any = false;
   for (let i = 0; i < places; i++) {
@@ -51,6 +49,14 @@ export function chooseSenders(
     for (let c = 0; c < 3; c++) mirror[c][i] = ((1 - part[i]) * bounce[c][i]) / Math.PI;
     mirrorSure[i] = 1;
     if (part[i] === 0) continue;
+    if (row.seeThrough) {
+      // of many panes behind one another each mirrors little: few send rays, for all
+      const most = Math.max(mirrored[0][i], mirrored[1][i], mirrored[2][i]);
+      const chance = Math.min(1, PANES * most);
+      sobol2(first, seedAt(from, i) + DRAWS_CHOICE, pair);
+      if (pair[0] >= chance) continue;
+      part[i] /= chance;
+    }
     live[i] = 1;
     any = true;
   }

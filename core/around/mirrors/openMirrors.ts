@@ -68,8 +68,8 @@ export function openMirrors(work: FrameWork, options: MirrorOptions, views: Mirr
     },
     gather(row) {
       const places = row.compiled ? across : row.count;
-      if (!chooseSenders(row, places, roughest, live, part)) return;
       const from = { row, live, places, seed, width };
+      if (!chooseSenders(from, roughest, sample * rays, part)) return;
       const atOnce = Math.max(1, Math.floor(MOST_ITEMS / places));
       for (let first = 0; first < rays; first += atOnce) {
         const items = places * Math.min(atOnce, rays - first);
