@@ -1,3 +1,5 @@
+import { canonicalJson } from '../math/canonical';
+
 /** Where baked probes are kept beyond a pool: by the key of all that they depend on, which is a text of JSON. */
 export interface ProbeStore {
   /** @returns PROBE_STRIDE numbers a probe, or null where they are not known */
@@ -13,7 +15,7 @@ export type ProbeKeyPart = (typeof PROBE_KEY_PARTS)[number];
 export function keyDifference(a: string, b: string): ProbeKeyPart[] | null {
   const [left, right] = [partsOf(a), partsOf(b)];
   if (!left || !right) return null;
-  return PROBE_KEY_PARTS.filter((_, i) => JSON.stringify(left[i]) !== JSON.stringify(right[i]));
+  return PROBE_KEY_PARTS.filter((_, i) => canonicalJson(left[i]) !== canonicalJson(right[i]));
 }
 
 function partsOf(key: string): unknown[] | null {

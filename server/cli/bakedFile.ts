@@ -20,7 +20,7 @@ export function bakedFile(sets: readonly BakedSet[], insist: boolean, say: (note
     said.add(note);
   };
   const load = (key: string): Float32Array | null => {
-    const same = sets.find((s) => s.key === key);
+    const same = sets.find((s) => s.key === key || keyDifference(s.key, key)?.length === 0);
     if (same) return same.probes;
     const near = sets
       .map((set) => ({ set, parts: keyDifference(set.key, key) }))

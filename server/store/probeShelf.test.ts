@@ -7,6 +7,7 @@ import { RenderPool, type RenderedFrame } from '@daxel/core/frame/renderPool';
 import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import { compileScene } from '@daxel/core/scene/compileScene';
 import { packScene, toShared } from '@daxel/core/scene/packScene';
+import type { Lighting } from '@daxel/core/scene/source';
 import { room } from '@daxel/core/testing/rooms';
 import { cameraAt } from '@daxel/core/testing/scenes';
 import { PROBE_STRIDE } from '@daxel/kernel/generated/layouts/probe';
@@ -16,6 +17,16 @@ import { ProbeShelf } from './probeShelf';
 const keyOf = (scene: string, rays = 512): string => JSON.stringify([scene, {}, 'pose', [], rays, []]);
 const some = (first: number, count = 2): Float32Array =>
   Float32Array.from({ length: PROBE_STRIDE * count }, (_, i) => first + i / 7);
+/** The same with the parts of all objects in reverse order. */
+function turnedAbout<T>(value: T): T {
+  if (Array.isArray(value)) return value.map(turnedAbout) as T;
+  if (value === null || typeof value !== 'object') return value;
+  return Object.fromEntries(
+    Object.entries(value)
+      .reverse()
+      .map(([k, v]) => [k, turnedAbout<unknown>(v)]),
+  ) as T;
+}
 let dir: ReturnType<typeof temporaryDir>;
 beforeEach(() => (dir = temporaryDir()));
 afterEach(() => dir.remove());
@@ -79,13 +90,13 @@ describe('baked probes on disk', () => {
   it('serve another pool, which draws the same bits without baking', async () => {
     const values = { 'output.width': 24, 'output.height': 24, 'samples.pixel': 1, 'bounce.method': 'probes' };
     const draft = { ...values, 'bounce.probeSpacing': 0.7, 'bounce.probeRays': 64 };
-    const draw = async (shelf: ProbeShelf | null): Promise<RenderedFrame> => {
+    const draw = async (shelf: ProbeShelf | null, lighting?: Lighting): Promise<RenderedFrame> => {
       const pool = new RenderPool([createLocalPort(() => performance.now())]);
       if (shelf) pool.keepProbesIn(shelf);
       pool.setScene('s', toShared(packScene(compileScene(room()))));
       const recipe = resolveRecipe({ name: 't', draft, final: {} }, 'draft');
       const camera = cameraAt([0.1, 0, 2.2], [0, -0.1, -1], 45);
-      return pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1 }).promise;
+      return pool.render({ sceneId: 's', recipe, camera, timeSeconds: 0, seed: 1, lighting }).promise;
     };
     const alone = await draw(null);
     const shelf = new ProbeShelf(dir.path);
@@ -94,7 +105,11 @@ describe('baked probes on disk', () => {
     const second = await draw(new ProbeShelf(dir.path));
     expect(second.probes!.seconds).toBe(0);
     expect(second.probes!.count).toBe(first.probes!.count);
-    for (const frame of [first, second]) expect(frame.views.beauty).toEqual(alone.views.beauty);
+    // light that a database has kept, with its parts in another order
+    const { lights, environment } = compileScene(room()).meta;
+    const third = await draw(shelf, turnedAbout({ lights, environment }));
+    expect(third.probes!.seconds).toBe(0);
+    for (const frame of [first, second, third]) expect(frame.views.beauty).toEqual(alone.views.beauty);
   });
 
   it('are not waited for where nothing can be written', async () => {

@@ -3,6 +3,7 @@ import { PROBE_STRIDE } from '@daxel/kernel/generated/layouts/probe';
 import { pathOptions, type PathOptions } from '../../frame/frameSettings';
 import type { ArenaPlan, ArenaViews } from '../../frame/memory';
 import type { PlanContext } from '../../frame/stages/stage';
+import { canonicalJson } from '../../math/canonical';
 import { hashWords } from '../../math/hash';
 import type { Mat4 } from '../../math/mat4';
 import { PATH_TILE, pathScratchBytes } from '../../trace/pathKernel';
@@ -81,7 +82,7 @@ export const probeStage: AroundStage<ProbeOptions, ProbeArena> = {
   memory: ({ scene, threads }, options) => arenaOf(options, threads, scene.meta.materials.length),
   key({ sceneId, lighting, settings }, { boxes, rays, pose, bounces, matte, gloss, through, roulette, caustics }) {
     const paths = [bounces, matte, gloss, through, roulette, caustics, settings.bounce];
-    return JSON.stringify([sceneId, lighting, pose, boxes, rays, paths]);
+    return canonicalJson([sceneId, lighting, pose, boxes, rays, paths]);
   },
   open: openProbes,
 };
