@@ -2,9 +2,6 @@
  * What methods of bounced light get right: the bounce layer of each against the path tracer's, with equal bounces, and how much
  * each flickers while the camera turns slowly and no light moves.
  */
-import { rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { motionVectors } from '@daxel/core/frame/motion';
 import { seeThroughInstances } from '@daxel/core/frame/materialRules';
 import { readLayers } from '@daxel/core/frame/layers';
@@ -18,11 +15,9 @@ import { resolveRecipe } from '@daxel/core/recipe/recipe';
 import type { SettingValue } from '@daxel/core/recipe/settings';
 import { shotCamera } from '@daxel/core/scene/shotCamera';
 import { DEMO_SCENES } from '@daxel/demo/scenes';
-import { DEMO_DIR } from '@daxel/server/demoProject';
-import { importFile } from '@daxel/server/import/importFile';
-import { loadScene } from '@daxel/server/render/loadScene';
 import { createNodePool } from '@daxel/server/render/nodePool';
 import { row, type Bench, type BenchRow } from './rows';
+import { demoScene } from './scenes';
 
 type Values = Record<string, SettingValue>;
 
@@ -90,9 +85,8 @@ export const methods: Bench = {
 /** Loads a demo scene with its own recipe. */
 async function drawing(file: string) {
   const { recipe } = DEMO_SCENES.find((s) => s.file === file)!;
-  const { packed } = await importFile(join(DEMO_DIR, file), file, tmpdir());
   const pool = createNodePool(2);
-  const scene = pool.setScene(file, await loadScene(packed).finally(() => rmSync(packed)));
+  const scene = pool.setScene(file, await demoScene(file));
   const shot = scene.meta.shots[0];
   const camera = shotCamera(scene, shot, 0);
   const render = (values: Values, world: Mat4 = camera.world, fresh = false): Promise<RenderedFrame> => {

@@ -15,8 +15,10 @@ import { DEMO_DIR } from '@daxel/server/demoProject';
 import { importFile } from '@daxel/server/import/importFile';
 import { loadScene } from '@daxel/server/render/loadScene';
 
-export async function lampRoom(): Promise<SharedArrayBuffer> {
-  const { packed } = await importFile(join(DEMO_DIR, 'lamp-room.glb'), 'lamp-room.glb', tmpdir());
+export const lampRoom = (): Promise<SharedArrayBuffer> => demoScene('lamp-room.glb');
+
+export async function demoScene(file: string): Promise<SharedArrayBuffer> {
+  const { packed } = await importFile(join(DEMO_DIR, file), file, tmpdir());
   return loadScene(packed).finally(() => rmSync(packed));
 }
 

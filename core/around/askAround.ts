@@ -26,7 +26,7 @@ export interface AskedAround {
   /** Asks for the one place, at a pixel of this number. */
   gatherOne(pixel: number): void;
   /**
-   * Of what was known of the one place that was asked for last, the share that each of ANSWERS brought, and at last that of the
+   * Of what was known of the first place of the row that was asked for last, the share that each of ANSWERS brought, and at last that of the
    * surroundings far away.
    */
   answered: Float64Array;
@@ -42,23 +42,33 @@ export function askAround(methods: readonly OpenAround[], clock: AroundClock): A
   let width = 1;
   let [x, y] = [0.5, 0.5];
   /** It is a part of what samples take, until it is taken from there. */
-  const timed = (method: OpenAround, run: () => void): void => {
-    const from = clock.now();
-    run();
+  const book = (method: OpenAround, from: number): void => {
     const spent = clock.now() - from;
     clock.add(method.serves ?? 'bounce', spent);
     clock.add('samples', -spent);
   };
   const gather = (row: SurfaceRow): void => {
     clearRow(row);
-    for (const method of methods) timed(method, () => method.gather(row));
+    answered.fill(0);
+    methods.forEach((method, k) => {
+      const from = clock.now();
+      const before = row.bounceSure[0];
+      method.gather(row);
+      if (brings[k] >= 0) answered[brings[k]] = row.bounceSure[0] - before;
+      book(method, from);
+    });
+    answered[ANSWERS.length] = 1 - row.bounceSure[0];
   };
   return {
     matteOnly: methods.every((m) => m.matteOnly === true),
     one,
     begin(sample) {
       ({ width, x, y } = sample);
-      for (const method of methods) timed(method, () => method.begin(sample));
+      for (const method of methods) {
+        const from = clock.now();
+        method.begin(sample);
+        book(method, from);
+      }
     },
     gather,
     missed(out) {
@@ -70,14 +80,7 @@ export function askAround(methods: readonly OpenAround[], clock: AroundClock): A
     gatherOne(pixel) {
       one.px = (pixel % width) + x;
       one.py = Math.floor(pixel / width) + y;
-      clearRow(one);
-      answered.fill(0);
-      methods.forEach((method, k) => {
-        const before = one.bounceSure[0];
-        timed(method, () => method.gather(one));
-        if (brings[k] >= 0) answered[brings[k]] += one.bounceSure[0] - before;
-      });
-      answered[ANSWERS.length] = 1 - one.bounceSure[0];
+      gather(one);
     },
   };
 }

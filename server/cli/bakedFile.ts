@@ -20,7 +20,7 @@ export function bakedFile(sets: readonly BakedSet[], insist: boolean, say: (note
     said.add(note);
   };
   const load = (key: string): Float32Array | null => {
-    const same = sets.find((s) => s.key === key || keyDifference(s.key, key)?.length === 0);
+    const same = sets.find((s) => s.key === key);
     if (same) return same.probes;
     const near = sets
       .map((set) => ({ set, parts: keyDifference(set.key, key) }))
@@ -28,6 +28,8 @@ export function bakedFile(sets: readonly BakedSet[], insist: boolean, say: (note
       .sort((a, b) => a.parts!.length - b.parts!.length)
       .at(0);
     if (!near?.parts) return null;
+    // the same, whatever order its parts were written in
+    if (near.parts.length === 0) return near.set.probes;
     const other = `The probes of this file were baked for other ${near.parts.join(' and ')}`;
     if (!insist) sayOnce(`${other}: they are baked anew.`);
     else if (near.parts.includes('boxes')) sayOnce(`${other}: they do not fit, and are baked anew.`);

@@ -270,8 +270,11 @@ function cameraOf({ camera }: StillOrder | StepOrder): CameraView {
 
 /** The threads, with the order's scene in their hands. */
 async function poolFor(order: SceneOrder): Promise<RenderPool> {
-  const threads = (pool ??= createNodePool());
-  threads.keepProbesIn(new ProbeShelf(order.bakedDir));
+  if (!pool) {
+    pool = createNodePool();
+    pool.keepProbesIn(new ProbeShelf(order.bakedDir));
+  }
+  const threads = pool;
   // other pictures may take the place of a history in the memory
   if (sequence?.orderId !== order.orderId) sequence = null;
   if (loaded !== order.sceneKey) {

@@ -15,7 +15,7 @@ export class ProbeShelf implements ProbeStore {
     private readonly mostBytes = MOST_BYTES,
   ) {}
 
-  path(name: string): string {
+  private path(name: string): string {
     if (!/^[0-9a-f]{16}$/.test(name)) throw new Error('not the name of probes');
     return join(this.dir, name);
   }
@@ -26,7 +26,7 @@ export class ProbeShelf implements ProbeStore {
   }
 
   /** @returns null where they are not there, or damaged */
-  async read(name: string): Promise<{ key: string; probes: Float32Array } | null> {
+  async read(name: string): Promise<{ key: string; probes: Float32Array; bytes: Buffer } | null> {
     const bytes = await readFile(this.path(name)).catch(() => null);
     if (!bytes) return null;
     const file = unpackProbes(bytes);
@@ -34,7 +34,7 @@ export class ProbeShelf implements ProbeStore {
     // what is in use is not the oldest
     if (file) await utimes(this.path(name), now, now).catch(() => undefined);
     else await rm(this.path(name), { force: true });
-    return file;
+    return file && { ...file, bytes };
   }
 
   /** A full disk is no reason to fail: they are baked again then. */

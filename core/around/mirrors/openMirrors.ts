@@ -15,10 +15,11 @@ import { traceFrom, type Tracer } from '../../trace/tracePaths';
 import { lookingInput } from '../lookAround';
 import type { OpenAround } from '../method';
 import { bringHome, seedAt } from '../traced/rowRays';
+import { MOST_ITEMS } from '../traced/stage';
 import { START_SIZE } from '../../trace/paths/pathStarts';
 import { bounceAtHits, remembered } from './hitBounce';
 import { chooseSenders, mirrorStarts } from './mirrorRays';
-import { MOST_ITEMS, type MirrorOptions, type MirrorViews } from './stage';
+import type { MirrorOptions, MirrorViews } from './stage';
 
 /** Tells these random numbers from others. */
 const MIRROR_SEED = 0x3a117;

@@ -2,10 +2,11 @@
 import { pathOptions, type PathOptions } from '../../frame/frameSettings';
 import type { ArenaPlan, ArenaViews } from '../../frame/memory';
 import type { PlanContext } from '../../frame/stages/stage';
-import { PATH_TILE, pathScratchBytes } from '../../trace/pathKernel';
+import { pathScratchBytes } from '../../trace/pathKernel';
 import { PATH_SUMS } from '../../trace/pathSums';
 import { scratchBytes } from '../../trace/rayKernel';
 import { asksProbes } from '../probes/settings';
+import { MOST_ITEMS } from '../traced/stage';
 import { asksVoxels } from '../voxels/settings';
 import type { AroundStage } from '../method';
 import { openMirrors } from './openMirrors';
@@ -19,9 +20,6 @@ export interface MirrorOptions extends PathOptions {
   /** Another method knows bounced light at any place. */
   bounceKnown: boolean;
 }
-
-/** Paths in flight at once. */
-export const MOST_ITEMS = PATH_TILE * PATH_TILE;
 
 /** @param threads 0 where nothing is traced */
 function arenaOf(threads: number, materials: number) {

@@ -14,10 +14,10 @@ export function probeRoutes({ files }: Services): Routes {
   const shelf = new ProbeShelf(files.baked);
   const summary = 'Baked probes by what they depend on; nothing, 204, where nobody has baked them yet';
   routes.get('/probes/:name', { summary }, async (request, response) => {
-    const name = parse(probesName, request.params.name);
     // one that is damaged is not sent
-    if (!(await shelf.read(name))) return void response.status(204).end();
-    response.type('application/octet-stream').sendFile(shelf.path(name), { cacheControl: false });
+    const file = await shelf.read(parse(probesName, request.params.name));
+    if (file) response.type('application/octet-stream').send(file.bytes);
+    else response.status(204).end();
   });
   routes.put(
     '/probes/:name',
